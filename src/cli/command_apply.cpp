@@ -1,0 +1,150 @@
+// review, apply and revert: change files against a database.
+#include <cstdio>
+
+#include "cli/command_line.h"
+#include "cli/files.h"
+#include "core/changes/change_file.h"
+#include "core/store/store.h"
+
+namespace iterandum::cli {
+namespace {
+
+Result<ChangeList> readChanges(const std::string& path) {
+  ITERANDUM_ASSIGN(const std::string document, readWhole(path));
+  auto changes = readChangeFile(document);
+  if (!changes) {
+    changes.error().place = (path == "-" ? "standard input" : path) + ": " + changes.error().place;
+    return fail(changes.error());
+  }
+  return changes;
+}
+
+std::chrono::milliseconds lockTimeout(const Arguments& a) {
+  return std::chrono::milliseconds(static_cast<long>(a.lockTimeout.value_or(10.0) * 1000));
+}
+
+Status printReview(const Review& review, const Catalogue& catalogue, const std::string& format) {
+  if (format == "json") return writeOut(reviewJson(review, catalogue));
+  return writeOut(format == "sql" ? reviewScript(review) : reviewText(review));
+}
+
+Result<Exit> review(const Arguments& a) {
+  ITERANDUM_ASSIGN(const ChangeList changes, readChanges(a.file));
+  ITERANDUM_ASSIGN(const auto session, openDatabase(a, false));
+  Progress progress(terminalProgress());
+  ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
+  ReviewOptions options;
+  options.rehearse = !a.noRehearsal;
+  options.lockTimeout = lockTimeout(a);
+  options.withScript = a.format != "text" && !a.format.empty();
+  ITERANDUM_ASSIGN(const Review result, reviewChanges(*session, catalogue, changes, options, progress));
+  ITERANDUM_TRY(printReview(result, catalogue, a.format));
+  return result.ready ? Exit::Done : Exit::Blocked;
+}
+
+// The receipt goes to the store, and to a file if one is named, before anything is committed.
+class ReceiptKeeper {
+ public:
+  Status open(const Arguments& a) {
+    ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+    ITERANDUM_ASSIGN(store_, Store::open(path));
+    if (a.receipt.empty()) return {};
+    ITERANDUM_ASSIGN(file_, PendingFile::open(a.receipt));
+    return {};
+  }
+  Status keep(const Receipt& receipt) {
+    if (file_) ITERANDUM_TRY(file_->write(receiptJson(receipt)));
+    ITERANDUM_ASSIGN(id_, store_->keepReceipt(receipt));
+    return {};
+  }
+  Status confirm() {
+    const Status placed = file_ ? file_->putInPlace() : Status();
+    ITERANDUM_TRY(store_->confirmReceipt(id_));
+    return placed;
+  }
+  void drop() {
+    if (id_ != 0) (void)store_->dropReceipt(id_);
+  }
+
+ private:
+  std::unique_ptr<Store> store_;
+  std::unique_ptr<PendingFile> file_;
+  std::int64_t id_ = 0;
+};
+
+std::string appliedText(const Receipt& receipt) {
+  std::size_t skipped = 0;
+  std::size_t alreadySo = 0;
+  for (const ReceiptBlock& block : receipt.blocks) {
+    for (const Outcome o : block.outcomes) {
+      skipped += o == Outcome::Skipped ? 1 : 0;
+      alreadySo += o == Outcome::AlreadySo ? 1 : 0;
+    }
+  }
+  std::string out = "applied " + std::to_string(receipt.appliedCount()) + " changes to " + receipt.database + " at " + receipt.appliedAt;
+  if (alreadySo > 0) out += "; " + std::to_string(alreadySo) + " were so already";
+  if (skipped > 0) out += "; " + std::to_string(skipped) + " left as they are now";
+  return out + "\n";
+}
+
+Result<Exit> apply(const Arguments& a) {
+  ITERANDUM_ASSIGN(const ChangeList changes, readChanges(a.file));
+  ReceiptKeeper keeper;
+  ITERANDUM_TRY(keeper.open(a));
+  ITERANDUM_ASSIGN(const auto session, openDatabase(a, false));
+  Progress progress(terminalProgress());
+  ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
+  ApplyOptions options;
+  options.onConflict = a.onConflict == "mine" ? OnConflict::Mine : (a.onConflict == "theirs" ? OnConflict::Theirs : OnConflict::Stop);
+  options.lockTimeout = lockTimeout(a);
+  options.appliedBy = systemUserName();
+  options.keepReceipt = [&](const Receipt& receipt) { return keeper.keep(receipt); };
+  auto result = applyChanges(*session, catalogue, changes, options, progress);
+  if (!result) {
+    if (result.error().kind != ErrorKind::OutcomeUnknown) keeper.drop();
+    return fail(result.error());
+  }
+  if (!result->receipt) {
+    ITERANDUM_TRY(printReview(result->review, catalogue, a.format));
+    return Exit::Blocked;
+  }
+  if (Status kept = keeper.confirm(); !kept) {
+    std::fprintf(stderr, "iterandum-cli: the changes are applied, but the receipt is not where it should be: %s\n", kept.error().text().c_str());
+  }
+  ITERANDUM_TRY(writeOut(a.format == "json" ? receiptJson(*result->receipt) : appliedText(*result->receipt)));
+  return Exit::Done;
+}
+
+Result<Exit> revert(const Arguments& a) {
+  ITERANDUM_ASSIGN(const std::string document, readWhole(a.file));
+  auto receipt = readReceiptJson(document);
+  if (!receipt) {
+    receipt.error().place = a.file + ": " + receipt.error().place;
+    return fail(receipt.error());
+  }
+  const Reversal reversal = revertReceipt(*receipt);
+  ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.output));
+  ITERANDUM_TRY(file->write(writeChangeFile(reversal.changes)));
+  ITERANDUM_TRY(file->putInPlace());
+  for (const std::string& n : reversal.notes) std::fprintf(stderr, "note: %s\n", n.c_str());
+  return Exit::Done;
+}
+
+}  // namespace
+
+Exit runReview(const Arguments& arguments) {
+  const auto result = review(arguments);
+  return result ? *result : report(result.error());
+}
+
+Exit runApply(const Arguments& arguments) {
+  const auto result = apply(arguments);
+  return result ? *result : report(result.error());
+}
+
+Exit runRevert(const Arguments& arguments) {
+  const auto result = revert(arguments);
+  return result ? *result : report(result.error());
+}
+
+}  // namespace iterandum::cli

@@ -1,0 +1,50 @@
+// The command line: what was asked for, and the commands. Internal to iterandum-cli.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/apply/apply.h"
+#include "core/engines/session.h"
+
+namespace iterandum::cli {
+
+// The exit statuses of docs/command-line.md.
+enum class Exit { Done = 0, Failure = 1, Usage = 2, Blocked = 3, File = 4, Database = 5, Unknown = 6 };
+
+struct Arguments {
+  std::string command;
+  std::string database;
+  std::string table;
+  std::string file;  // change file or receipt
+  std::vector<std::string> where;
+  std::vector<std::string> sort;
+  std::string columns;
+  std::optional<std::uint64_t> limit;
+  std::string format;
+  std::string null;
+  bool noRehearsal = false;
+  std::string onConflict = "stop";
+  std::string receipt;
+  std::optional<double> lockTimeout;
+  std::string output;
+};
+
+// Reads the words of the call. Nothing when it was answered already (help, a mistake): then `exit` is set.
+[[nodiscard]] std::optional<Arguments> readArguments(int argc, char** argv, int& exit);
+
+[[nodiscard]] Exit runTables(const Arguments& arguments);
+[[nodiscard]] Exit runShow(const Arguments& arguments);
+[[nodiscard]] Exit runReview(const Arguments& arguments);
+[[nodiscard]] Exit runApply(const Arguments& arguments);
+[[nodiscard]] Exit runRevert(const Arguments& arguments);
+
+// Prints the error to standard error and gives the status that stands for its kind.
+[[nodiscard]] Exit report(const Error& error);
+// Opens the database, without its password in any message of ours.
+[[nodiscard]] Result<std::unique_ptr<Session>> openDatabase(const Arguments& arguments, bool readOnly);
+// A Progress that shows itself on standard error while that is a terminal.
+[[nodiscard]] Progress::Listener terminalProgress();
+
+}  // namespace iterandum::cli

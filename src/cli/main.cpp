@@ -1,0 +1,76 @@
+#include <unistd.h>
+
+#include <csignal>
+#include <cstdio>
+#include <exception>
+
+#include "cli/command_line.h"
+
+namespace iterandum::cli {
+
+Exit report(const Error& error) {
+  std::fprintf(stderr, "iterandum-cli: %s\n", error.text().c_str());
+  switch (error.kind) {
+    case ErrorKind::InvalidInput:
+    case ErrorKind::NotFound:
+    case ErrorKind::Unsupported:
+      return Exit::Usage;
+    case ErrorKind::InvalidFile:
+      return Exit::File;
+    case ErrorKind::CannotOpen:
+    case ErrorKind::ReadOnly:
+    case ErrorKind::LockTimeout:
+    case ErrorKind::StorageFull:
+    case ErrorKind::ConnectionLost:
+      return Exit::Database;
+    case ErrorKind::OutcomeUnknown:
+      return Exit::Unknown;
+    case ErrorKind::Constraint:
+      return Exit::Blocked;
+    default:
+      return Exit::Failure;
+  }
+}
+
+Result<std::unique_ptr<Session>> openDatabase(const Arguments& arguments, bool readOnly) {
+  OpenOptions options;
+  options.readOnly = readOnly;
+  if (arguments.lockTimeout) options.lockTimeout = std::chrono::milliseconds(static_cast<long>(*arguments.lockTimeout * 1000));
+  return openSession(arguments.database, options);
+}
+
+Progress::Listener terminalProgress() {
+  if (isatty(STDERR_FILENO) == 0) return {};
+  return [](const std::string& what, std::uint64_t done, std::uint64_t total) {
+    if (done % 16384 == 0) {
+      std::fprintf(stderr, "\r%s: %llu of %llu   ", what.c_str(), static_cast<unsigned long long>(done),
+                   static_cast<unsigned long long>(total));
+    }
+  };
+}
+
+namespace {
+
+Exit run(const Arguments& arguments) {
+  if (arguments.command == "tables") return runTables(arguments);
+  if (arguments.command == "show") return runShow(arguments);
+  if (arguments.command == "review") return runReview(arguments);
+  if (arguments.command == "apply") return runApply(arguments);
+  return runRevert(arguments);
+}
+
+}  // namespace
+}  // namespace iterandum::cli
+
+int main(int argc, char** argv) {
+  // A reader that goes away is an error of writing, not the end of the program in the middle of its work.
+  std::signal(SIGPIPE, SIG_IGN);
+  try {
+    int exit = 0;
+    const auto arguments = iterandum::cli::readArguments(argc, argv, exit);
+    return arguments ? static_cast<int>(iterandum::cli::run(*arguments)) : exit;
+  } catch (const std::exception& e) {
+    std::fprintf(stderr, "iterandum-cli: unexpected failure: %s\n", e.what());
+    return static_cast<int>(iterandum::cli::Exit::Failure);
+  }
+}

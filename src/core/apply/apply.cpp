@@ -1,0 +1,123 @@
+#include "core/apply/apply.h"
+
+#include <pwd.h>
+#include <unistd.h>
+
+#include <ctime>
+
+#include "core/apply/execution.h"
+#include "core/apply/script.h"
+
+namespace iterandum {
+namespace {
+
+// Rolls back when it goes out of scope, unless the transaction has been ended before.
+class Transaction {
+ public:
+  explicit Transaction(Session& session) : session_(session) {}
+  Transaction(const Transaction&) = delete;
+  Transaction& operator=(const Transaction&) = delete;
+  ~Transaction() { session_.rollback(); }
+
+ private:
+  Session& session_;
+};
+
+// A database can end the transaction while it refuses a change; then the rest is tried again without that change.
+// As many times as a person would want to read such findings.
+constexpr int kMostRepeats = 50;
+
+Status tryChanges(Session& session, Examination& examination, std::optional<Execution>& execution,
+                  std::chrono::milliseconds lockTimeout, Progress& progress) {
+  for (int repeat = 0; repeat < kMostRepeats; ++repeat) {
+    const Plan plan = makePlan(examination, PlanFor::Writing);
+    execution.emplace(session, examination, progress);
+    ITERANDUM_TRY(execution->run(plan));
+    if (!execution->transactionLost()) return {};
+    session.rollback();
+    ITERANDUM_TRY(session.begin(lockTimeout, progress));
+  }
+  return fail(ErrorKind::Refused, "the database ends the transaction again and again while changes are tried; nothing was written");
+}
+
+void finish(Examination& examination, const std::vector<Effect>& effects, Review& review) {
+  review.counts = examination.counts();
+  review.ready = !examination.blocked();
+  review.findings = examination.takeFindings();
+  review.effects = effects;
+  std::stable_sort(review.effects.begin(), review.effects.end(),
+                   [](const Effect& a, const Effect& b) { return a.change < b.change; });
+}
+
+}  // namespace
+
+Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
+                             const ReviewOptions& options, Progress& progress) {
+  Review review;
+  review.rehearsed = options.rehearse;
+  ExaminationOptions how;
+  how.wholeRecords = options.rehearse;
+  how.checkRules = !options.rehearse;
+  Examination examination(session, catalogue, how, progress);
+  if (!options.rehearse) {
+    ITERANDUM_TRY(examination.run(changes));
+    if (options.withScript) review.statements = makeScript(session, examination);
+    finish(examination, {}, review);
+    return review;
+  }
+  ITERANDUM_TRY(session.begin(options.lockTimeout, progress));
+  const Transaction transaction(session);
+  ITERANDUM_TRY(examination.run(changes));
+  // The script tells of every change, those that will turn out to be refused included: it is made before the trial.
+  if (options.withScript) review.statements = makeScript(session, examination);
+  std::optional<Execution> execution;
+  ITERANDUM_TRY(tryChanges(session, examination, execution, options.lockTimeout, progress));
+  finish(examination, execution->effects(), review);
+  return review;
+}
+
+Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
+                                 const ApplyOptions& options, Progress& progress) {
+  ApplyResult result;
+  ITERANDUM_TRY(session.begin(options.lockTimeout, progress));
+  const Transaction transaction(session);
+  ExaminationOptions how;
+  how.onConflict = options.onConflict;
+  Examination examination(session, catalogue, how, progress);
+  ITERANDUM_TRY(examination.run(changes));
+  std::optional<Execution> execution;
+  ITERANDUM_TRY(tryChanges(session, examination, execution, options.lockTimeout, progress));
+  result.review.rehearsed = true;
+  if (examination.blocked()) {
+    finish(examination, execution->effects(), result.review);
+    return result;
+  }
+  Receipt receipt;
+  receipt.appliedAt = nowUtc();
+  receipt.appliedBy = options.appliedBy;
+  receipt.database = session.info().address;
+  receipt.title = changes.title;
+  receipt.blocks = execution->receiptBlocks();
+  if (options.keepReceipt) ITERANDUM_TRY(options.keepReceipt(receipt));
+  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped; nothing was written");
+  ITERANDUM_TRY(session.commit());
+  finish(examination, execution->effects(), result.review);
+  result.receipt = std::move(receipt);
+  return result;
+}
+
+std::string systemUserName() {
+  const passwd* entry = getpwuid(geteuid());
+  return entry != nullptr && entry->pw_name != nullptr ? entry->pw_name : std::to_string(geteuid());
+}
+
+std::string nowUtc() {
+  const std::time_t now = std::time(nullptr);
+  std::tm utc{};
+  gmtime_r(&now, &utc);
+  char buffer[32];
+  std::strftime(buffer, sizeof buffer, "%Y-%m-%dT%H:%M:%SZ", &utc);
+  return buffer;
+}
+
+}  // namespace iterandum

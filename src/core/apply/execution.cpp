@@ -1,0 +1,481 @@
+#include "core/apply/execution.h"
+
+#include <algorithm>
+#include <numeric>
+#include <set>
+
+#include "core/catalogue/column_rules.h"
+
+namespace iterandum {
+namespace {
+
+std::vector<std::string> namesOf(const Table& table, const std::vector<std::size_t>& columns) {
+  std::vector<std::string> out;
+  for (const std::size_t c : columns) out.push_back(table.columns[c].name);
+  return out;
+}
+
+FindingKind kindOf(const Error& error, Action action) {
+  if (error.kind != ErrorKind::Constraint) return FindingKind::DatabaseRefused;
+  switch (error.constraint) {
+    case ConstraintKind::Unique:
+      return FindingKind::Duplicate;
+    case ConstraintKind::NotNull:
+    case ConstraintKind::Check:
+    case ConstraintKind::DataType:
+      return FindingKind::ValueRefused;
+    case ConstraintKind::ForeignKey:
+      return action == Action::Remove ? FindingKind::StillReferenced : FindingKind::ParentMissing;
+    default:
+      return FindingKind::DatabaseRefused;
+  }
+}
+
+std::string engineSays(const Error& error) {
+  if (error.engineWords.empty()) return error.message;
+  return "the database says: " + error.engineWords + " (code " + std::to_string(error.engineCode) + ")";
+}
+
+// Columns of an addition that other additions may ask for: everything that takes part in a key.
+std::vector<std::string> keyColumnsOf(const Table& table) {
+  std::vector<std::string> out = table.writeKeyColumns();
+  for (const UniqueKey& key : table.keys) {
+    for (const std::string& name : namesOf(table, key.columns)) {
+      if (std::find(out.begin(), out.end(), name) == out.end()) out.push_back(name);
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+void Execution::refuse(const RowPlace& place, const Error& error) {
+  ExaminedBlock& block = examination_.blocks()[place.block];
+  Finding finding = examination_.findingFor(place, kindOf(error, block.changes.action), engineSays(error));
+  if (block.changes.action != Action::Remove && block.changes.cells.size() == 1) {
+    finding.column = block.changes.cells[0].column;
+    finding.to = block.changes.cells[0].to.at(place.row);
+  }
+  block.states[place.row] = RowState::Blocked;
+  examination_.addFinding(std::move(finding));
+}
+
+bool Execution::resolve(const ExaminedBlock& block, std::size_t cell, std::uint32_t row, Value& out) const {
+  out = block.changes.cells[cell].to.at(row);
+  if (out.kind() != Value::Kind::PendingKey) return true;
+  const auto label = labels_.find(std::string(out.asString()));
+  if (label == labels_.end()) return false;
+  const AddedKey& added = label->second;
+  const auto column = block.table->columnIndex(block.changes.cells[cell].column);
+  for (const Reference& reference : block.table->references) {
+    for (std::size_t i = 0; i < reference.columns.size() && i < reference.targetColumns.size(); ++i) {
+      if (!column || reference.columns[i] != *column) continue;
+      const auto at = std::find(added.columns.begin(), added.columns.end(), reference.targetColumns[i]);
+      if (at == added.columns.end()) continue;
+      out = added.values[static_cast<std::size_t>(at - added.columns.begin())];
+      return true;
+    }
+  }
+  if (added.values.empty()) return false;
+  out = added.values[0];
+  return true;
+}
+
+std::vector<std::uint32_t> Execution::writableRows(const PlanStep& step) {
+  std::vector<std::uint32_t> rows;
+  const ExaminedBlock& block = examination_.blocks()[step.block];
+  for (const std::uint32_t row : step.rows) {
+    if (block.states[row] != RowState::Open) continue;
+    if (step.ofAddition && !newKeys_[step.block].contains(row)) continue;
+    rows.push_back(row);
+  }
+  return rows;
+}
+
+Status Execution::runStep(const PlanStep& step) {
+  if (step.passing != nullptr) return runPassing(step);
+  ExaminedBlock& block = examination_.blocks()[step.block];
+  std::vector<std::uint32_t> rows = writableRows(step);
+  // Values that stand for new keys are known by now; a change whose addition was refused cannot be tried.
+  std::vector<ValueColumn> resolved(step.cells.size());
+  WriteStep write;
+  write.kind = step.kind;
+  write.table = block.table;
+  if (step.kind != WriteStep::Kind::Remove) {
+    for (std::size_t i = 0; i < step.cells.size(); ++i) {
+      const ChangeBlock::Cells& cells = block.changes.cells[step.cells[i]];
+      write.columns.push_back(cells.column);
+      write.values.push_back(&cells.to);
+      if (labels_.empty()) continue;
+      resolved[i] = cells.to;
+      write.values[i] = &resolved[i];
+      std::erase_if(rows, [&](std::uint32_t row) {
+        Value v;
+        if (!resolve(block, step.cells[i], row, v)) return true;
+        resolved[i].set(row, std::move(v));
+        return false;
+      });
+    }
+  }
+  std::vector<ValueColumn> addedKeys;
+  if (step.ofAddition) {
+    const std::size_t width = block.table->writeKeyColumns().size();
+    addedKeys.assign(width, ValueColumn(block.changes.rows(), Value()));
+    for (const std::uint32_t row : rows) {
+      for (std::size_t k = 0; k < width; ++k) addedKeys[k].set(row, newKeys_[step.block][row][k]);
+    }
+  }
+  if (step.kind != WriteStep::Kind::Insert) {
+    write.keyColumns = block.table->writeKeyColumns();
+    for (const ValueColumn& key : step.ofAddition ? addedKeys : block.writeKeys) write.keys.push_back(&key);
+  } else {
+    write.returning = keyColumnsOf(*block.table);
+  }
+  write.rows = rows;
+  const std::size_t keyWidth = block.table->writeKeyColumns().size();
+  WriteReport report;
+  report.failed = [&](std::size_t row, const Error& error) { refuse({step.block, static_cast<std::uint32_t>(row)}, error); };
+  report.returned = [&](std::size_t row, ValueTuple&& values) {
+    if (!block.changes.labels[row].empty()) labels_[block.changes.labels[row]] = {write.returning, values};
+    values.resize(keyWidth);
+    newKeys_[step.block][static_cast<std::uint32_t>(row)] = std::move(values);
+  };
+  ITERANDUM_TRY(session_.write(write, report, progress_));
+  transactionLost_ = !session_.inTransaction();
+  return {};
+}
+
+Status Execution::runPassing(const PlanStep& step) {
+  const ExaminedBlock& block = examination_.blocks()[step.block];
+  const auto column = passingColumn(*block.table, *step.passing);
+  for (const std::uint32_t row : writableRows(step)) {
+    Error last(ErrorKind::Refused, "unique values are swapped in a circle, and no passing value fits the column");
+    bool written = false;
+    for (int attempt = 0; column && !written && !transactionLost_; ++attempt) {
+      const auto value = passingValue(block.table->columns[*column], attempt);
+      if (!value) break;
+      const ValueColumn values(block.changes.rows(), *value);
+      const std::vector<std::uint32_t> one{row};
+      WriteStep write;
+      write.table = block.table;
+      write.keyColumns = block.table->writeKeyColumns();
+      for (const ValueColumn& key : block.writeKeys) write.keys.push_back(&key);
+      write.columns = {block.table->columns[*column].name};
+      write.values = {&values};
+      write.rows = one;
+      written = true;
+      WriteReport report;
+      report.failed = [&](std::size_t, const Error& error) {
+        written = false;
+        last = error;
+      };
+      ITERANDUM_TRY(session_.write(write, report, progress_));
+      transactionLost_ = !session_.inTransaction();
+    }
+    if (!written) refuse({step.block, row}, last);
+  }
+  return {};
+}
+
+Status Execution::run(const Plan& plan) {
+  const std::size_t count = examination_.blocks().size();
+  newKeys_.assign(count, {});
+  after_.assign(count, {});
+  afterColumns_.assign(count, {});
+  effects_.clear();
+  for (const PlanStep& step : plan.steps) {
+    ITERANDUM_TRY(runStep(step));
+    if (transactionLost_) return {};
+  }
+  checkReferencesResolved();
+  for (std::uint32_t b = 0; b < count; ++b) {
+    const ExaminedBlock& block = examination_.blocks()[b];
+    if (block.table == nullptr) continue;
+    if (block.changes.action == Action::Remove) {
+      ITERANDUM_TRY(checkRemoved(b));
+    } else {
+      ITERANDUM_TRY(readAfter(b));
+      compareAfter(b);
+    }
+  }
+  return followConsequences();
+}
+
+void Execution::checkReferencesResolved() {
+  if (examination_.blocked() || !session_.hasUnresolvedReferences()) return;
+  // The examination followed every reference that the change set touches; what is left was done by a trigger.
+  for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
+    for (std::uint32_t r = 0; r < examination_.blocks()[b].states.size(); ++r) {
+      if (examination_.blocks()[b].states[r] != RowState::Open) continue;
+      refuse({b, r}, Error(ErrorKind::Refused, "after the whole change set some record points at nothing (a trigger may have "
+                                               "changed it); the database would refuse to keep it"));
+      return;
+    }
+  }
+}
+
+ValueTuple Execution::keyAfter(const ExaminedBlock& block, std::uint32_t index, std::uint32_t row) const {
+  if (block.changes.action == Action::Add) {
+    const auto key = newKeys_[index].find(row);
+    return key == newKeys_[index].end() ? ValueTuple() : key->second;
+  }
+  ValueTuple key = block.writeKey(row);
+  const std::vector<std::string> names = block.table->writeKeyColumns();
+  for (std::size_t k = 0; k < names.size(); ++k) {
+    const auto cell = block.cellOf(names[k]);
+    if (cell && block.writesCell(*cell, row)) resolve(block, *cell, row, key[k]);
+  }
+  return key;
+}
+
+ValueTuple Execution::expected(const ExaminedBlock& block, std::uint32_t row) const {
+  ValueTuple out;
+  const bool added = block.changes.action == Action::Add;
+  for (const std::string& name : block.table->recordColumns()) {
+    const auto cell = block.cellOf(name);
+    Value v;
+    if (cell && block.writesCell(*cell, row)) {
+      resolve(block, *cell, row, v);
+    } else if (!added) {
+      v = block.before[block.recordColumn(name)].at(row);
+    }
+    out.push_back(std::move(v));
+  }
+  return out;
+}
+
+Status Execution::readAfter(std::uint32_t index) {
+  const ExaminedBlock& block = examination_.blocks()[index];
+  const std::vector<std::string> columns = block.table->recordColumns();
+  const std::vector<std::string> keyColumns = block.table->writeKeyColumns();
+  std::vector<ValueColumn> keys(keyColumns.size());
+  std::vector<std::uint32_t> rows;
+  for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+    const bool written = block.states[r] == RowState::Open;
+    const ValueTuple key = written ? keyAfter(block, index, r) : ValueTuple();
+    if (!key.empty()) rows.push_back(r);
+    for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key.empty() ? Value() : key[k]);
+  }
+  after_[index].assign(columns.size(), ValueColumn(block.changes.rows(), Value()));
+  afterColumns_[index] = columns;
+  std::vector<std::uint8_t> seen(block.changes.rows(), 0);
+  std::vector<ValueTuple> records(block.changes.rows());
+  KeyRead read{block.table, keyColumns, &keys, rows, columns, 2};
+  ITERANDUM_TRY(session_.readByKeys(
+      read,
+      [&](std::size_t row, ValueTuple&& record) {
+        seen[row] = 1;
+        records[row] = std::move(record);
+      },
+      progress_));
+  for (std::size_t c = 0; c < columns.size(); ++c) {
+    ValueColumn column;
+    column.reserve(records.size());
+    for (ValueTuple& record : records) column.push(record.empty() ? Value() : std::move(record[c]));
+    after_[index][c] = std::move(column);
+  }
+  for (const std::uint32_t r : rows) {
+    if (seen[r] != 0) continue;
+    refuse({index, r}, Error(ErrorKind::Refused, "the record is not there after the write; a trigger of the database may have "
+                                                 "removed it or changed its key"));
+  }
+  return {};
+}
+
+void Execution::compareAfter(std::uint32_t index) {
+  const ExaminedBlock& block = examination_.blocks()[index];
+  const std::vector<std::string>& columns = afterColumns_[index];
+  const std::vector<std::string> keyColumns = block.table->writeKeyColumns();
+  const bool added = block.changes.action == Action::Add;
+  for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+    if (block.states[r] != RowState::Open) continue;
+    if (added && !newKeys_[index].contains(r)) continue;
+    const ValueTuple wanted = expected(block, r);
+    for (std::size_t c = 0; c < columns.size(); ++c) {
+      const Value now = after_[index][c].at(r);
+      if (sameValue(now, wanted[c])) continue;
+      const auto cell = block.cellOf(columns[c]);
+      if (!added && cell && block.writesCell(*cell, r) && sameValue(now, block.before[block.recordColumn(columns[c])].at(r))) {
+        refuse({index, r}, Error(ErrorKind::Refused, columns[c] + " still holds " + valueInWords(now) +
+                                                         " after the write: the database drops it without a word"));
+        break;
+      }
+      Effect effect;
+      effect.table = block.table->name;
+      effect.change = block.changes.changeIndex[r];
+      effect.column = columns[c];
+      effect.keyColumns = keyColumns;
+      effect.key = keyAfter(block, index, r);
+      effect.from = wanted[c];
+      effect.to = now;
+      effects_.push_back(std::move(effect));
+    }
+  }
+}
+
+Status Execution::checkRemoved(std::uint32_t index) {
+  const ExaminedBlock& block = examination_.blocks()[index];
+  if (!block.table->writesNotCounted) return {};
+  std::vector<std::uint32_t> rows;
+  for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+    if (block.states[r] == RowState::Open) rows.push_back(r);
+  }
+  KeyRead read{block.table, block.table->writeKeyColumns(), &block.writeKeys, rows, block.table->writeKeyColumns(), 1};
+  std::set<std::uint32_t> still;
+  ITERANDUM_TRY(session_.readByKeys(
+      read, [&](std::size_t row, ValueTuple&&) { still.insert(static_cast<std::uint32_t>(row)); }, progress_));
+  for (const std::uint32_t r : still) {
+    refuse({index, r}, Error(ErrorKind::Refused, "the record is still there after its removal: the database drops it without a word"));
+  }
+  return {};
+}
+
+Status Execution::followConsequences() {
+  const std::vector<Consequence>& all = examination_.consequences();
+  consequenceAfter_.assign(all.size(), {});
+  std::map<std::tuple<std::uint32_t, const Table*, std::string>, std::uint64_t> counts;
+  std::vector<std::tuple<std::uint32_t, const Table*, std::string>> order;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const Consequence& c = all[i];
+    std::vector<std::string> columns{std::string()};
+    if (c.kind == Consequence::Kind::Set) {
+      columns = namesOf(*c.table, c.columns);
+      std::vector<ValueColumn> keys;
+      for (const Value& v : c.identity) keys.emplace_back(1, v);
+      const std::vector<std::uint32_t> one{0};
+      KeyRead read{c.table, c.table->writeKeyColumns(), &keys, one, c.recordColumns, 1};
+      ITERANDUM_TRY(session_.readByKeys(
+          read, [&](std::size_t, ValueTuple&& record) { consequenceAfter_[i] = std::move(record); }, progress_));
+    }
+    for (const std::string& column : columns) {
+      const auto key = std::make_tuple(c.change, c.table, column);
+      if (++counts[key] == 1) order.push_back(key);
+    }
+  }
+  for (const auto& key : order) {
+    Effect effect;
+    effect.change = std::get<0>(key);
+    effect.table = std::get<1>(key)->name;
+    effect.column = std::get<2>(key);
+    effect.kind = effect.column.empty() ? Effect::Kind::CascadeRemove : Effect::Kind::CascadeSet;
+    effect.rows = counts[key];
+    effects_.push_back(std::move(effect));
+  }
+  return {};
+}
+
+// --- the receipt -------------------------------------------------------------------------------------------------------
+
+namespace {
+
+// A value that its column's declared type would refuse is marked, so that it can be written back as it was.
+ValueColumn marked(const Column* column, const ValueColumn& values, bool& any) {
+  if (column == nullptr || !column->storesOffType || column->computed) return values;
+  ValueColumn out;
+  out.reserve(values.size());
+  for (std::size_t r = 0; r < values.size(); ++r) {
+    Value v = values.at(r);
+    if (v.kind() == Value::Kind::Text && isOffType(*column, v)) {
+      v = Value::ofString(Value::Kind::Other, v.asString());
+      any = true;
+    }
+    out.push(std::move(v));
+  }
+  return out;
+}
+
+void describeColumns(const Table& table, ReceiptBlock& out) {
+  for (const std::string& name : out.columns) {
+    const Column* column = table.column(name);
+    if (column != nullptr && column->type == TypeClass::Any) out.anyTypeColumns.push_back(name);
+    if (column != nullptr && column->notEditable.empty() && out.action != Action::Edit) out.written.push_back(name);
+  }
+}
+
+void addRecords(const Table& table, const std::vector<ValueColumn>& values, std::vector<ValueColumn>& target, ReceiptBlock& out) {
+  for (std::size_t c = 0; c < values.size(); ++c) {
+    bool any = false;
+    target.push_back(marked(table.column(out.columns[c]), values[c], any));
+    if (any) out.anyTypeColumns.push_back(out.columns[c]);
+  }
+}
+
+}  // namespace
+
+std::vector<ReceiptBlock> Execution::receiptBlocks() const {
+  std::vector<ReceiptBlock> blocks;
+  for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
+    const ExaminedBlock& block = examination_.blocks()[b];
+    if (block.table == nullptr) continue;
+    ReceiptBlock out;
+    out.action = block.changes.action;
+    out.table = block.changes.table;
+    out.columns = block.table->recordColumns();
+    describeColumns(*block.table, out);
+    out.changeIndex = block.changes.changeIndex;
+    if (out.action == Action::Edit) {
+      for (const ChangeBlock::Cells& c : block.changes.cells) out.written.push_back(c.column);
+    }
+    if (out.action == Action::Add) {
+      out.keyColumns = block.table->writeKeyColumns();
+      for (std::size_t k = 0; k < out.keyColumns.size(); ++k) {
+        ValueColumn key;
+        for (std::uint32_t r = 0; r < block.changes.rows(); ++r) key.push(keyAfter(block, b, r)[k]);
+        out.keys.push_back(std::move(key));
+      }
+    } else {
+      out.keyColumns = block.changes.keyColumns;
+      out.keys = block.changes.keys;
+      std::vector<ValueColumn> before;
+      for (const std::string& name : out.columns) before.push_back(block.before[block.recordColumn(name)]);
+      addRecords(*block.table, before, out.before, out);
+    }
+    for (const RowState state : block.states) {
+      out.outcomes.push_back(state == RowState::Open        ? Outcome::Applied
+                             : state == RowState::AlreadySo ? Outcome::AlreadySo
+                                                            : Outcome::Skipped);
+    }
+    if (out.action != Action::Remove) {
+      std::vector<ValueColumn> after = after_[b];
+      for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+        if (block.states[r] == RowState::Open) continue;
+        for (std::size_t c = 0; c < after.size() && c < out.before.size(); ++c) after[c].set(r, out.before[c].at(r));
+      }
+      addRecords(*block.table, after, out.after, out);
+    }
+    blocks.push_back(std::move(out));
+  }
+  const std::vector<Consequence>& consequences = examination_.consequences();
+  std::map<std::pair<const Table*, Consequence::Kind>, std::vector<std::size_t>> byTable;
+  for (std::size_t i = 0; i < consequences.size(); ++i) byTable[{consequences[i].table, consequences[i].kind}].push_back(i);
+  for (const auto& [which, members] : byTable) {
+    const auto& [table, kind] = which;
+    ReceiptBlock out;
+    out.action = kind == Consequence::Kind::Remove ? Action::Remove : Action::Edit;
+    out.table = table->name;
+    out.cascaded = true;
+    out.columns = table->recordColumns();
+    describeColumns(*table, out);
+    out.keyColumns = table->writeKeyColumns();
+    out.keys.resize(out.keyColumns.size());
+    std::vector<ValueColumn> before(out.columns.size());
+    std::vector<ValueColumn> after(out.columns.size());
+    for (const std::size_t i : members) {
+      const Consequence& c = consequences[i];
+      out.changeIndex.push_back(c.change);
+      out.outcomes.push_back(Outcome::Applied);
+      if (out.action == Action::Edit) out.written = namesOf(*table, c.columns);
+      for (std::size_t k = 0; k < out.keys.size(); ++k) out.keys[k].push(c.identity[k]);
+      for (std::size_t col = 0; col < before.size(); ++col) {
+        before[col].push(c.before[col]);
+        after[col].push(consequenceAfter_[i].empty() ? c.before[col] : consequenceAfter_[i][col]);
+      }
+    }
+    addRecords(*table, before, out.before, out);
+    if (out.action == Action::Edit) addRecords(*table, after, out.after, out);
+    blocks.push_back(std::move(out));
+  }
+  return blocks;
+}
+
+}  // namespace iterandum

@@ -1,0 +1,64 @@
+// Execution: writes an examined change set inside the transaction that the caller has begun, and learns what came of it.
+//
+// Every change is tried; one that the database refuses becomes a finding and does not hide the others. Afterwards the
+// touched records are read again: what differs from what was asked for is an effect, or a write that was dropped
+// without a word. Whether to commit or to roll back is the caller's decision.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/apply/plan.h"
+#include "core/apply/receipt.h"
+
+namespace iterandum {
+
+class Execution {
+ public:
+  Execution(Session& session, Examination& examination, Progress& progress)
+      : session_(session), examination_(examination), progress_(progress) {}
+
+  // Errors: what the session reports when it cannot go on (lock, disk, cancel). Findings go to the examination.
+  [[nodiscard]] Status run(const Plan& plan);
+
+  // The database ended the transaction itself while refusing a change (which now has a finding): what was written
+  // before is gone, and the run has to be repeated without that change.
+  [[nodiscard]] bool transactionLost() const { return transactionLost_; }
+  [[nodiscard]] const std::vector<Effect>& effects() const { return effects_; }
+  // REQUIRES: run() went through and nothing blocks.
+  [[nodiscard]] std::vector<ReceiptBlock> receiptBlocks() const;
+
+ private:
+  struct AddedKey {
+    std::vector<std::string> columns;
+    ValueTuple values;
+  };
+
+  [[nodiscard]] Status runStep(const PlanStep& step);
+  [[nodiscard]] Status runPassing(const PlanStep& step);
+  [[nodiscard]] std::vector<std::uint32_t> writableRows(const PlanStep& step);
+  // False while the key that a value stands for is not known.
+  bool resolve(const ExaminedBlock& block, std::size_t cell, std::uint32_t row, Value& out) const;
+  void refuse(const RowPlace& place, const Error& error);
+  [[nodiscard]] Status readAfter(std::uint32_t block);
+  void compareAfter(std::uint32_t block);
+  [[nodiscard]] Status checkRemoved(std::uint32_t block);
+  [[nodiscard]] Status followConsequences();
+  void checkReferencesResolved();
+  [[nodiscard]] ValueTuple keyAfter(const ExaminedBlock& block, std::uint32_t index, std::uint32_t row) const;
+  [[nodiscard]] ValueTuple expected(const ExaminedBlock& block, std::uint32_t row) const;
+
+  Session& session_;
+  Examination& examination_;
+  Progress& progress_;
+  bool transactionLost_ = false;
+  std::vector<Effect> effects_;
+  std::vector<std::map<std::uint32_t, ValueTuple>> newKeys_;      // by block and row: writeKeyColumns of an addition
+  std::map<std::string, AddedKey> labels_;
+  std::vector<std::vector<ValueColumn>> after_;                   // by block: one for each record column
+  std::vector<std::vector<std::string>> afterColumns_;
+  std::vector<ValueTuple> consequenceAfter_;
+};
+
+}  // namespace iterandum

@@ -1,0 +1,220 @@
+#include "core/apply/receipt.h"
+
+#include <algorithm>
+
+#include "core/value/codec.h"
+
+namespace iterandum {
+namespace {
+
+constexpr std::uint64_t kPackedVersion = 1;
+
+void writeNames(ByteWriter& out, const std::vector<std::string>& names) {
+  out.number(names.size());
+  for (const std::string& n : names) out.string(n);
+}
+
+std::vector<std::string> readNames(ByteReader& in) {
+  std::vector<std::string> out;
+  const std::size_t count = in.count();
+  for (std::size_t i = 0; i < count && in.ok(); ++i) out.emplace_back(in.string());
+  return out;
+}
+
+void writeColumns(ByteWriter& out, const std::vector<ValueColumn>& columns) {
+  out.number(columns.size());
+  for (const ValueColumn& c : columns) out.column(c);
+}
+
+std::vector<ValueColumn> readColumns(ByteReader& in) {
+  std::vector<ValueColumn> out;
+  const std::size_t count = in.count();
+  for (std::size_t i = 0; i < count && in.ok(); ++i) out.push_back(in.column());
+  return out;
+}
+
+bool sameColumn(const ValueColumn& a, const ValueColumn& b) {
+  if (a.size() != b.size()) return false;
+  for (std::size_t i = 0; i < a.size(); ++i) {
+    if (!(a.at(i) == b.at(i))) return false;
+  }
+  return true;
+}
+
+// Most columns are the same before and after: those are not kept twice.
+void writeAfter(ByteWriter& out, const ReceiptBlock& block) {
+  out.number(block.after.size());
+  for (std::size_t c = 0; c < block.after.size(); ++c) {
+    const bool same = c < block.before.size() && sameColumn(block.before[c], block.after[c]);
+    out.number(same ? 1 : 0);
+    if (!same) out.column(block.after[c]);
+  }
+}
+
+std::vector<ValueColumn> readAfter(ByteReader& in, const std::vector<ValueColumn>& before) {
+  std::vector<ValueColumn> out;
+  const std::size_t count = in.count();
+  for (std::size_t c = 0; c < count && in.ok(); ++c) {
+    const bool same = in.number() == 1;
+    out.push_back(same && c < before.size() ? before[c] : in.column());
+  }
+  return out;
+}
+
+bool consistent(const ReceiptBlock& block) {
+  const auto fits = [&](const std::vector<ValueColumn>& columns, std::size_t width) {
+    return columns.empty() || (columns.size() == width && std::all_of(columns.begin(), columns.end(), [&](const ValueColumn& c) {
+                                 return c.size() == block.rows();
+                               }));
+  };
+  return fits(block.keys, block.keyColumns.size()) && fits(block.before, block.columns.size()) &&
+         fits(block.after, block.columns.size()) && block.outcomes.size() == block.rows();
+}
+
+bool contains(const std::vector<std::string>& names, const std::string& name) {
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
+// --- taking back -----------------------------------------------------------------------------------------------------
+
+void keyOf(const ReceiptBlock& block, std::size_t row, bool afterwards, Change& change) {
+  change.keyColumns = block.keyColumns;
+  for (std::size_t k = 0; k < block.keyColumns.size(); ++k) {
+    const auto at = std::find(block.columns.begin(), block.columns.end(), block.keyColumns[k]);
+    const bool known = afterwards && at != block.columns.end() && !block.after.empty();
+    change.key.push_back(known ? block.after[static_cast<std::size_t>(at - block.columns.begin())].at(row)
+                               : block.keys[k].at(row));
+  }
+}
+
+Change revertRow(const ReceiptBlock& block, std::size_t row) {
+  Change change;
+  change.table = block.table;
+  if (block.action == Action::Add) {
+    change.action = Action::Remove;
+    keyOf(block, row, true, change);
+  } else if (block.action == Action::Remove) {
+    change.action = Action::Add;
+  } else {
+    keyOf(block, row, true, change);
+  }
+  for (std::size_t c = 0; c < block.columns.size(); ++c) {
+    CellChange cell;
+    cell.column = block.columns[c];
+    const bool writable = block.written.empty() || contains(block.written, cell.column);
+    if (block.action == Action::Add) {
+      cell.hasFrom = true;
+      cell.from = block.after[c].at(row);
+    } else if (block.action == Action::Remove) {
+      if (!writable) continue;
+      cell.to = block.before[c].at(row);
+    } else {
+      if (!writable || block.before[c].at(row) == block.after[c].at(row)) continue;
+      cell.hasFrom = true;
+      cell.from = block.after[c].at(row);
+      cell.to = block.before[c].at(row);
+    }
+    change.cells.push_back(std::move(cell));
+  }
+  return change;
+}
+
+}  // namespace
+
+const char* outcomeName(Outcome outcome) {
+  switch (outcome) {
+    case Outcome::Applied:
+      return "applied";
+    case Outcome::AlreadySo:
+      return "already-so";
+    case Outcome::Skipped:
+      break;
+  }
+  return "skipped";
+}
+
+std::size_t Receipt::appliedCount() const {
+  std::size_t n = 0;
+  for (const ReceiptBlock& block : blocks) {
+    if (block.cascaded) continue;
+    n += static_cast<std::size_t>(std::count(block.outcomes.begin(), block.outcomes.end(), Outcome::Applied));
+  }
+  return n;
+}
+
+std::string packReceipt(const Receipt& receipt) {
+  ByteWriter out;
+  out.number(kPackedVersion);
+  for (const std::string* s : {&receipt.appliedAt, &receipt.appliedBy, &receipt.database, &receipt.title}) out.string(*s);
+  out.number(receipt.blocks.size());
+  for (const ReceiptBlock& block : receipt.blocks) {
+    out.number(static_cast<std::uint64_t>(block.action));
+    out.string(block.table.schema);
+    out.string(block.table.name);
+    out.number(block.cascaded ? 1 : 0);
+    writeNames(out, block.keyColumns);
+    writeColumns(out, block.keys);
+    writeNames(out, block.columns);
+    writeNames(out, block.anyTypeColumns);
+    writeNames(out, block.written);
+    writeColumns(out, block.before);
+    writeAfter(out, block);
+    out.number(block.rows());
+    for (std::size_t r = 0; r < block.rows(); ++r) {
+      out.number(static_cast<std::uint64_t>(block.outcomes[r]));
+      out.number(block.changeIndex[r]);
+    }
+  }
+  return out.take();
+}
+
+Result<Receipt> unpackReceipt(std::string_view bytes) {
+  ByteReader in(bytes);
+  Receipt receipt;
+  if (in.number() != kPackedVersion) return fail(ErrorKind::InvalidFile, "this receipt was written by another version");
+  for (std::string* s : {&receipt.appliedAt, &receipt.appliedBy, &receipt.database, &receipt.title}) *s = in.string();
+  const std::size_t blocks = in.count();
+  for (std::size_t b = 0; b < blocks && in.ok(); ++b) {
+    ReceiptBlock block;
+    block.action = static_cast<Action>(std::min<std::uint64_t>(in.number(), 2));
+    block.table.schema = in.string();
+    block.table.name = in.string();
+    block.cascaded = in.number() == 1;
+    block.keyColumns = readNames(in);
+    block.keys = readColumns(in);
+    block.columns = readNames(in);
+    block.anyTypeColumns = readNames(in);
+    block.written = readNames(in);
+    block.before = readColumns(in);
+    block.after = readAfter(in, block.before);
+    const std::size_t rows = in.count();
+    for (std::size_t r = 0; r < rows && in.ok(); ++r) {
+      block.outcomes.push_back(static_cast<Outcome>(std::min<std::uint64_t>(in.number(), 2)));
+      block.changeIndex.push_back(static_cast<std::uint32_t>(in.number()));
+    }
+    if (!in.ok() || !consistent(block)) break;
+    receipt.blocks.push_back(std::move(block));
+  }
+  if (!in.ok() || receipt.blocks.size() != blocks) return fail(ErrorKind::InvalidFile, "the receipt is damaged");
+  return receipt;
+}
+
+Reversal revertReceipt(const Receipt& receipt) {
+  Reversal out;
+  out.changes.title = receipt.title.empty() ? "Take back" : "Take back: " + receipt.title;
+  bool additions = false;
+  for (auto block = receipt.blocks.rbegin(); block != receipt.blocks.rend(); ++block) {
+    for (std::size_t r = 0; r < block->rows(); ++r) {
+      if (block->outcomes[r] != Outcome::Applied) continue;
+      Change change = revertRow(*block, r);
+      if (change.action == Action::Edit && change.cells.empty()) continue;
+      additions = additions || block->action == Action::Add;
+      out.changes.add(change);
+    }
+  }
+  if (additions) out.notes.emplace_back("numbers that the database gave to new records are not given back");
+  out.notes.emplace_back("what triggers did in other records or tables is not undone by this");
+  return out;
+}
+
+}  // namespace iterandum

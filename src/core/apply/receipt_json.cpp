@@ -1,0 +1,212 @@
+// Receipts as JSON documents, "iterandum-receipt" version 1.
+#include <algorithm>
+#include <map>
+
+#include "core/apply/receipt.h"
+#include "core/value/json.h"
+
+namespace iterandum {
+namespace {
+
+bool contains(const std::vector<std::string>& names, const std::string& name) {
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
+void writeRecord(JsonWriter& out, const char* name, const ReceiptBlock& block, const std::vector<ValueColumn>& values,
+                 std::size_t row) {
+  if (values.empty()) return;
+  out.name(name).beginObject();
+  for (std::size_t c = 0; c < block.columns.size(); ++c) {
+    out.name(block.columns[c]).value(values[c].at(row), contains(block.anyTypeColumns, block.columns[c]));
+  }
+  out.endObject();
+}
+
+void writeResult(JsonWriter& out, const ReceiptBlock& block, std::size_t row) {
+  out.compactNext().beginObject().name("change").number(block.changeIndex[row]);
+  out.name("action").string(actionName(block.action)).name("table").string(displayName(block.table));
+  if (!block.keys.empty()) {
+    out.name("key").beginObject();
+    for (std::size_t k = 0; k < block.keys.size(); ++k) out.name(block.keyColumns[k]).value(block.keys[k].at(row), true);
+    out.endObject();
+  }
+  if (!block.cascaded) out.name("outcome").string(outcomeName(block.outcomes[row]));
+  writeRecord(out, "before", block, block.before, row);
+  writeRecord(out, "after", block, block.after, row);
+  if (!block.written.empty()) {
+    out.name("written").beginArray();
+    for (const std::string& c : block.written) out.string(c);
+    out.endArray();
+  }
+  out.endObject();
+}
+
+void writeResults(JsonWriter& out, const Receipt& receipt, bool cascaded) {
+  std::vector<std::pair<const ReceiptBlock*, std::size_t>> rows;
+  for (const ReceiptBlock& block : receipt.blocks) {
+    if (block.cascaded != cascaded) continue;
+    for (std::size_t r = 0; r < block.rows(); ++r) rows.emplace_back(&block, r);
+  }
+  std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) {
+    return a.first->changeIndex[a.second] < b.first->changeIndex[b.second];
+  });
+  for (const auto& [block, row] : rows) writeResult(out, *block, row);
+}
+
+// --- reading -----------------------------------------------------------------------------------------------------------
+
+tl::unexpected<Error> bad(const std::string& place, const std::string& message) {
+  return fail(ErrorKind::InvalidFile, message, place);
+}
+
+class ReceiptReader {
+ public:
+  Result<Receipt> read(const JsonNode& root) {
+    if (root.type != JsonNode::Type::Object) return bad("/", "a receipt is an object");
+    const JsonNode* format = root.find("format");
+    if (format == nullptr || format->text != "iterandum-receipt") return bad("/format", "this is not a receipt");
+    const JsonNode* version = root.find("version");
+    if (version == nullptr || version->text != "1") return bad("/version", "this program reads receipts of version 1");
+    const std::map<std::string, std::string*> texts{{"applied_at", &receipt_.appliedAt},
+                                                    {"applied_by", &receipt_.appliedBy},
+                                                    {"database", &receipt_.database},
+                                                    {"title", &receipt_.title}};
+    for (const auto& [name, node] : root.members) {
+      const std::string place = pointerTo("", name);
+      if (const auto text = texts.find(name); text != texts.end()) {
+        if (node.type != JsonNode::Type::String) return bad(place, "a string is wanted here");
+        *text->second = node.text;
+      } else if (name == "results" || name == "cascaded") {
+        ITERANDUM_TRY(readResults(node, place, name == "cascaded"));
+      } else if (name != "format" && name != "version" && name != "notes") {
+        return bad(place, "this name is not known here");
+      }
+    }
+    if (root.find("results") == nullptr) return bad("/results", "is missing");
+    return std::move(receipt_);
+  }
+
+ private:
+  Status readResults(const JsonNode& node, const std::string& place, bool cascaded) {
+    if (node.type != JsonNode::Type::Array) return bad(place, "an array is wanted here");
+    for (std::size_t i = 0; i < node.items.size(); ++i) {
+      ITERANDUM_TRY(readResult(node.items[i], pointerTo(place, std::to_string(i)), cascaded));
+    }
+    return {};
+  }
+
+  using Record = std::vector<std::pair<std::string, Value>>;
+
+  static Result<Record> readRecord(const JsonNode* node, const std::string& place) {
+    Record out;
+    if (node == nullptr) return out;
+    if (node->type != JsonNode::Type::Object) return bad(place, "an object is wanted here");
+    for (const auto& [name, value] : node->members) {
+      ITERANDUM_ASSIGN(Value v, valueFromJson(value, pointerTo(place, name)));
+      out.emplace_back(name, std::move(v));
+    }
+    return out;
+  }
+
+  Status readResult(const JsonNode& node, const std::string& place, bool cascaded) {
+    if (node.type != JsonNode::Type::Object) return bad(place, "an object is wanted here");
+    ReceiptBlock block;
+    block.cascaded = cascaded;
+    const JsonNode* table = node.find("table");
+    if (table == nullptr || table->type != JsonNode::Type::String) return bad(place + "/table", "a table name is wanted");
+    auto name = parseTableName(table->text);
+    if (!name) return bad(place + "/table", name.error().message);
+    block.table = *name;
+    ITERANDUM_TRY(readAction(node, place, block));
+    ITERANDUM_ASSIGN(const Record key, readRecord(node.find("key"), place + "/key"));
+    ITERANDUM_ASSIGN(const Record before, readRecord(node.find("before"), place + "/before"));
+    ITERANDUM_ASSIGN(const Record after, readRecord(node.find("after"), place + "/after"));
+    for (const auto& [column, value] : key) {
+      block.keyColumns.push_back(column);
+      block.keys.emplace_back(1, value);
+    }
+    const Record& shown = before.empty() ? after : before;
+    for (const auto& [column, value] : shown) {
+      block.columns.push_back(column);
+      if (!before.empty()) block.before.emplace_back(1, value);
+    }
+    if (block.action == Action::Edit && before.size() != after.size()) {
+      return bad(place, "before and after must have the same columns");
+    }
+    for (const auto& [column, value] : after) {
+      const std::size_t at = block.after.size();
+      if (at >= block.columns.size() || block.columns[at] != column) {
+        return bad(place + "/after", "before and after must have the same columns");
+      }
+      block.after.emplace_back(1, value);
+    }
+    if (block.action != Action::Remove && block.outcomes[0] == Outcome::Applied && block.after.empty()) {
+      return bad(place + "/after", "is missing");
+    }
+    if (block.action != Action::Add && block.outcomes[0] == Outcome::Applied && block.before.empty()) {
+      return bad(place + "/before", "is missing");
+    }
+    if (const JsonNode* written = node.find("written")) {
+      for (const JsonNode& column : written->items) block.written.push_back(column.text);
+    }
+    receipt_.blocks.push_back(std::move(block));
+    return {};
+  }
+
+  static Status readAction(const JsonNode& node, const std::string& place, ReceiptBlock& block) {
+    const JsonNode* action = node.find("action");
+    bool known = false;
+    for (const Action a : {Action::Edit, Action::Add, Action::Remove}) {
+      if (action != nullptr && action->text == actionName(a)) {
+        block.action = a;
+        known = true;
+      }
+    }
+    if (!known) return bad(place + "/action", "edit, add or remove is wanted");
+    Outcome outcome = Outcome::Applied;
+    if (const JsonNode* given = node.find("outcome")) {
+      known = false;
+      for (const Outcome o : {Outcome::Applied, Outcome::AlreadySo, Outcome::Skipped}) {
+        if (given->text == outcomeName(o)) {
+          outcome = o;
+          known = true;
+        }
+      }
+      if (!known) return bad(place + "/outcome", "applied, already-so or skipped is wanted");
+    }
+    block.outcomes.push_back(outcome);
+    const JsonNode* change = node.find("change");
+    if (change == nullptr || change->type != JsonNode::Type::Number) return bad(place + "/change", "a number is wanted");
+    block.changeIndex.push_back(static_cast<std::uint32_t>(std::strtoul(change->text.c_str(), nullptr, 10)));
+    return {};
+  }
+
+  Receipt receipt_;
+};
+
+}  // namespace
+
+std::string receiptJson(const Receipt& receipt) {
+  JsonWriter out(true);
+  out.beginObject().name("format").string("iterandum-receipt").name("version").number(1);
+  out.name("applied_at").string(receipt.appliedAt).name("applied_by").string(receipt.appliedBy);
+  out.name("database").string(receipt.database).name("title").string(receipt.title);
+  out.name("results").beginArray();
+  writeResults(out, receipt, false);
+  out.endArray();
+  const bool cascades = std::any_of(receipt.blocks.begin(), receipt.blocks.end(), [](const auto& b) { return b.cascaded; });
+  if (cascades) {
+    out.name("cascaded").beginArray();
+    writeResults(out, receipt, true);
+    out.endArray();
+  }
+  out.endObject();
+  return out.take() + "\n";
+}
+
+Result<Receipt> readReceiptJson(std::string_view document) {
+  ITERANDUM_ASSIGN(const JsonNode root, parseJson(document));
+  return ReceiptReader().read(root);
+}
+
+}  // namespace iterandum

@@ -1,0 +1,74 @@
+// Result and Error: how the core reports failure.
+//
+// Nothing in the core throws across its boundary. A function that can fail returns Result<T>; the error says which
+// closed kind of failure it was (the command line derives its exit status from it), what happened in words that a
+// data steward understands, and the engine's own code and words where an engine said something.
+#pragma once
+
+#include <string>
+#include <tl/expected.hpp>
+#include <utility>
+
+namespace iterandum {
+
+enum class ErrorKind {
+  InvalidInput,        // the caller's words or values are off
+  InvalidFile,         // a file could not be read or written, or its contents are not valid
+  NotFound,            // a table or column that is not there
+  CannotOpen,          // the database cannot be reached, or is no database
+  ReadOnly,            // the database, or the session, may not be written
+  LockTimeout,         // somebody else holds a lock
+  StorageFull,         // no space left where the database lives
+  ConnectionLost,      // the session died before anything was written
+  OutcomeUnknown,      // the session died while committing
+  Constraint,          // a rule of the database refused one record
+  Refused,             // anything else that the database says
+  Cancelled,           // the user asked to stop
+  Unsupported,         // not in this build
+  Internal             // a mistake of this program
+};
+
+// What kind of rule refused a write. Only meaningful with ErrorKind::Constraint.
+enum class ConstraintKind { None, Unique, NotNull, Check, ForeignKey, DataType, Trigger };
+
+struct Error {
+  ErrorKind kind = ErrorKind::Internal;
+  std::string message;      // one or more whole sentences: what, where, what to do
+  std::string place;        // JSON Pointer, line, file, table: whatever names the place; may be empty
+  int engineCode = 0;       // the engine's own code; 0 if no engine spoke
+  std::string engineWords;  // the engine's own words, unchanged
+  ConstraintKind constraint = ConstraintKind::None;
+
+  Error() = default;
+  Error(ErrorKind k, std::string text, std::string where = {})
+      : kind(k), message(std::move(text)), place(std::move(where)) {}
+
+  // Message with its place, on one line.
+  [[nodiscard]] std::string text() const { return place.empty() ? message : place + ": " + message; }
+};
+
+template <typename T>
+using Result = tl::expected<T, Error>;
+using Status = Result<void>;
+
+[[nodiscard]] inline tl::unexpected<Error> fail(ErrorKind kind, std::string message, std::string place = {}) {
+  return tl::unexpected<Error>(Error(kind, std::move(message), std::move(place)));
+}
+[[nodiscard]] inline tl::unexpected<Error> fail(Error error) { return tl::unexpected<Error>(std::move(error)); }
+
+}  // namespace iterandum
+
+// Returns the error of EXPRESSION to the caller, or goes on. The only two macros of the core.
+#define ITERANDUM_TRY(expression)                                              \
+  do {                                                                         \
+    if (auto iterandumTried = (expression); !iterandumTried)                   \
+      return ::iterandum::fail(std::move(iterandumTried.error()));             \
+  } while (false)
+#define ITERANDUM_JOIN2(a, b) a##b
+#define ITERANDUM_JOIN(a, b) ITERANDUM_JOIN2(a, b)
+#define ITERANDUM_ASSIGN(target, expression) \
+  ITERANDUM_ASSIGN_AS(ITERANDUM_JOIN(iterandumResult, __LINE__), target, expression)
+#define ITERANDUM_ASSIGN_AS(name, target, expression)                   \
+  auto name = (expression);                                             \
+  if (!name) return ::iterandum::fail(std::move(name.error()));         \
+  target = std::move(*name)

@@ -1,0 +1,159 @@
+// What a database holds: tables, columns, keys, references, rules. Plain data, read once by an engine and then shared
+// as an immutable value between threads. Nothing here knows which engine it came from.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/result.h"
+#include "core/value/value.h"
+
+namespace iterandum {
+
+struct TableName {
+  std::string schema;  // empty: the engine's default
+  std::string name;
+  friend bool operator==(const TableName&, const TableName&) = default;
+  friend auto operator<=>(const TableName&, const TableName&) = default;
+};
+
+// An SQL quoted identifier where the name needs one ("odd.name"), else the name as it is.
+[[nodiscard]] std::string quotedIfOdd(std::string_view name);
+// `name` or `schema.name`, quoted where needed: the form of change files and of the command line.
+[[nodiscard]] std::string displayName(const TableName& name);
+// Reads the form of displayName. Errors: InvalidInput.
+[[nodiscard]] Result<TableName> parseTableName(std::string_view text);
+
+enum class TypeClass {
+  Any,  // may hold any type: every value keeps its own
+  Boolean,
+  Integer,
+  Real,
+  Decimal,
+  Text,
+  Bytes,
+  Date,
+  Time,
+  Timestamp,
+  Interval,
+  Other
+};
+
+struct Column {
+  std::string name;
+  std::string declaredType;  // the database's own words
+  TypeClass type = TypeClass::Any;
+  bool nullable = true;
+  bool hasDefault = false;
+  std::string defaultExpression;
+  bool computed = false;      // the database computes it; never written
+  bool generatedKey = false;  // the database gives a value when an addition leaves it out
+  bool numericText = false;   // text that is a plain number is stored as a number
+  bool storesOffType = false; // values of another type may already lie in it
+  bool booleansAsNumbers = false;
+  std::optional<std::int64_t> maxLength;      // in characters
+  std::optional<std::int64_t> minInteger;     // what the type holds, for Integer
+  std::optional<std::int64_t> maxInteger;
+  std::optional<int> exactDigits;             // significant digits that a Decimal keeps exactly
+  std::vector<Value> allowed;                 // all allowed values, where a rule lists them
+  std::optional<Value> minimum;               // where a rule gives a bound
+  std::optional<Value> maximum;
+  std::string notEditable;                    // why no cell of it can be edited; empty: it can
+};
+
+struct UniqueKey {
+  std::string name;
+  bool primary = false;
+  std::vector<std::size_t> columns;
+  std::vector<std::string> collations;  // of each column, as the engine names it
+};
+
+enum class ReferenceAction { NoAction, Restrict, Cascade, SetNull, SetDefault };
+
+struct Reference {
+  std::string name;
+  std::vector<std::size_t> columns;
+  TableName target;
+  std::vector<std::string> targetColumns;
+  ReferenceAction onDelete = ReferenceAction::NoAction;
+  ReferenceAction onUpdate = ReferenceAction::NoAction;
+  bool targetMissing = false;  // the table or columns it names are not there
+};
+
+struct CheckRule {
+  std::string name;
+  std::string expression;  // the engine's own language
+  bool understood = false; // the columns' allowed values, bounds and lengths say all that it says
+};
+
+enum class TableKind { Table, View, VirtualTable, Internal };
+
+// How one record is told from the others (design.md, "A record's name").
+struct Identity {
+  enum class Kind { None, PrimaryKey, UniqueKey, RowId, WholeRecord };
+  Kind kind = Kind::None;
+  std::vector<std::string> columns;  // for RowId: the name the row id goes by
+};
+
+struct Table {
+  TableName name;
+  TableKind kind = TableKind::Table;
+  std::vector<Column> columns;
+  std::vector<UniqueKey> keys;  // every unique key over plain columns, the primary one first
+  std::vector<Reference> references;
+  std::vector<std::vector<std::size_t>> indexes;  // columns of every index that can find records, in its order
+  std::vector<CheckRule> checks;
+  Identity identity;
+  std::string rowIdName;    // how the row id can be spoken of; empty: it has none
+  bool primaryKeyMayBeNull = false;
+  bool hasTriggers = false;
+  bool writesNotCounted = false;  // the engine does not say how many records a write touched
+  std::string notEditable;  // why no record of it can be changed; empty: they can
+  std::string cannotEdit;   // the same for edits, additions, removals alone
+  std::string cannotAdd;
+  std::string cannotRemove;
+  std::string unusable;     // why it cannot even be read; empty: it can
+
+  [[nodiscard]] std::optional<std::size_t> columnIndex(std::string_view column) const;
+  [[nodiscard]] const Column* column(std::string_view column) const;
+  // Positions of the named columns. REQUIRES: all exist.
+  [[nodiscard]] std::vector<std::size_t> columnIndexes(const std::vector<std::string>& names) const;
+  [[nodiscard]] const UniqueKey* primaryKey() const;
+  // The columns that single out a record inside one transaction: the row id where a primary key may hold NULL, else
+  // the identity.
+  [[nodiscard]] std::vector<std::string> writeKeyColumns() const;
+  // All columns, and the row id where it takes part in naming a record.
+  [[nodiscard]] std::vector<std::string> recordColumns() const;
+  // Whether some index starts with these columns, in any order.
+  [[nodiscard]] bool canFindBy(const std::vector<std::size_t>& wanted) const;
+};
+
+struct IncomingReference {
+  std::size_t table;      // position in Catalogue::tables
+  std::size_t reference;  // position in that table's references
+};
+
+class Catalogue {
+ public:
+  explicit Catalogue(std::vector<Table> tables = {});
+  [[nodiscard]] const std::vector<Table>& tables() const { return tables_; }
+  // Nothing when there is none. A name without schema finds the table in any schema, the default one first.
+  [[nodiscard]] const Table* find(const TableName& name) const;
+  [[nodiscard]] std::vector<IncomingReference> referencesTo(const TableName& name) const;
+  // The tables whose name is most like this one, for "did you mean".
+  [[nodiscard]] std::string closestName(std::string_view name) const;
+
+ private:
+  std::vector<Table> tables_;
+  std::map<TableName, std::vector<IncomingReference>> incoming_;
+};
+
+// Columns that say best which record this is to a person: a unique text, else texts, else the key. At most three.
+[[nodiscard]] std::vector<std::string> readableColumns(const Table& table);
+
+}  // namespace iterandum

@@ -1,0 +1,350 @@
+#include "core/catalogue/column_rules.h"
+
+#include <utf8proc.h>
+
+#include <algorithm>
+#include <charconv>
+#include <chrono>
+#include <cmath>
+#include <optional>
+
+#include "core/value/decimal.h"
+
+namespace iterandum {
+namespace {
+
+using Kind = Value::Kind;
+
+bool isNumeric(TypeClass type) {
+  return type == TypeClass::Integer || type == TypeClass::Real || type == TypeClass::Decimal ||
+         type == TypeClass::Boolean;
+}
+
+bool isCalendar(TypeClass type) {
+  return type == TypeClass::Date || type == TypeClass::Time || type == TypeClass::Timestamp;
+}
+
+// --- reading calendar text ---------------------------------------------------------------------------------------
+
+bool readNumber(std::string_view& s, std::size_t digits, int& out) {
+  if (s.size() < digits) return false;
+  const auto r = std::from_chars(s.data(), s.data() + digits, out);
+  if (r.ec != std::errc() || r.ptr != s.data() + digits || s[0] == '-') return false;
+  s.remove_prefix(digits);
+  return true;
+}
+
+bool skip(std::string_view& s, char c) {
+  if (s.empty() || s.front() != c) return false;
+  s.remove_prefix(1);
+  return true;
+}
+
+bool readDate(std::string_view& s) {
+  int y = 0;
+  int m = 0;
+  int d = 0;
+  if (!readNumber(s, 4, y) || !skip(s, '-') || !readNumber(s, 2, m) || !skip(s, '-') || !readNumber(s, 2, d)) {
+    return false;
+  }
+  namespace ch = std::chrono;
+  return ch::year_month_day(ch::year(y), ch::month(static_cast<unsigned>(m)), ch::day(static_cast<unsigned>(d))).ok();
+}
+
+bool readZone(std::string_view& s) {
+  if (s.empty() || skip(s, 'Z')) return true;
+  int h = 0;
+  int m = 0;
+  if (!skip(s, '+') && !skip(s, '-')) return false;
+  if (!readNumber(s, 2, h) || h > 14) return false;
+  if (s.empty()) return true;
+  skip(s, ':');
+  return readNumber(s, 2, m) && m < 60;
+}
+
+bool readTime(std::string_view& s) {
+  int h = 0;
+  int m = 0;
+  int sec = 0;
+  if (!readNumber(s, 2, h) || !skip(s, ':') || !readNumber(s, 2, m) || h > 23 || m > 59) return false;
+  if (!skip(s, ':')) return readZone(s);
+  if (!readNumber(s, 2, sec) || sec > 60) return false;
+  if (skip(s, '.')) {
+    const std::size_t digits = std::min(s.find_first_not_of("0123456789"), s.size());
+    if (digits == 0) return false;
+    s.remove_prefix(digits);
+  }
+  return readZone(s);
+}
+
+bool isCalendarText(TypeClass type, std::string_view s) {
+  if (type == TypeClass::Time) return readTime(s) && s.empty();
+  if (!readDate(s)) return false;
+  if (s.empty()) return true;
+  if (type == TypeClass::Date) return false;
+  return (skip(s, ' ') || skip(s, 'T')) && readTime(s) && s.empty();
+}
+
+// --- words ---------------------------------------------------------------------------------------------------------
+
+std::string rangeWords(const Column& column) {
+  std::string low = column.minimum ? canonicalText(*column.minimum) : "";
+  std::string high = column.maximum ? canonicalText(*column.maximum) : "";
+  if (low.empty() && high.empty()) return {};
+  if (high.empty()) return " of " + low + " or more";
+  if (low.empty()) return " of " + high + " or less";
+  return " from " + low + " to " + high;
+}
+
+std::string typeWords(TypeClass type) {
+  switch (type) {
+    case TypeClass::Boolean:
+      return "yes or no (1 or 0)";
+    case TypeClass::Integer:
+      return "a whole number";
+    case TypeClass::Real:
+    case TypeClass::Decimal:
+      return "a number";
+    case TypeClass::Bytes:
+      return "bytes";
+    case TypeClass::Date:
+      return "a date like 2026-11-25";
+    case TypeClass::Time:
+      return "a time like 14:05:00";
+    case TypeClass::Timestamp:
+      return "a date and time like 2026-11-25 14:05:00";
+    case TypeClass::Text:
+      return "text";
+    default:
+      return "a value";
+  }
+}
+
+tl::unexpected<Error> refuse(const Column& column, const std::string& but) {
+  Error error(ErrorKind::Constraint, wantedInWords(column) + " is wanted in " + column.name + but);
+  error.constraint = ConstraintKind::DataType;
+  return fail(std::move(error));
+}
+
+std::string shortened(std::string_view s) {
+  if (s.size() <= 40) return std::string(s);
+  std::size_t end = 40;
+  while (end > 0 && (static_cast<unsigned char>(s[end]) & 0xC0) == 0x80) --end;
+  return std::string(s.substr(0, end)) + "…";
+}
+
+std::string given(const Value& value) {
+  if (value.kind() == Kind::Bytes) return ", not bytes";
+  return ", not '" + shortened(canonicalText(value)) + "'";
+}
+
+// --- changing form -------------------------------------------------------------------------------------------------
+
+std::optional<Value> numberOfText(std::string_view text) {
+  const auto plain = plainDecimal(text);
+  if (!plain) return std::nullopt;
+  if (plain->find('.') == std::string::npos) {
+    std::int64_t n = 0;
+    const char* end = plain->data() + plain->size();
+    if (std::from_chars(plain->data(), end, n).ptr == end && *plain != "-0") return Value::integer(n);
+  }
+  return Value::decimal(*plain);
+}
+
+Value asReal(const Value& number) {
+  switch (number.kind()) {
+    case Kind::Real:
+      return number;
+    case Kind::Decimal: {
+      double d = 0;
+      const std::string_view s = number.asString();
+      std::from_chars(s.data(), s.data() + s.size(), d);
+      return Value::real(d);
+    }
+    case Kind::Unsigned:
+      return Value::real(static_cast<double>(number.asUnsigned()));
+    default:
+      return Value::real(static_cast<double>(number.asInteger()));
+  }
+}
+
+std::optional<Value> asWhole(const Value& number) {
+  if (number.kind() == Kind::Integer || number.kind() == Kind::Unsigned) return number;
+  if (number.kind() == Kind::Boolean) return Value::integer(number.asInteger());
+  const std::string text =
+      number.kind() == Kind::Real
+          ? (std::isfinite(number.asReal()) ? normalDecimal(plainDouble(number.asReal())) : std::string("x"))
+          : normalDecimal(number.asString());
+  std::int64_t n = 0;
+  const char* end = text.data() + text.size();
+  if (std::from_chars(text.data(), end, n).ptr == end) return Value::integer(n);
+  return std::nullopt;
+}
+
+// What a numeric column makes of a value: text that is a plain number becomes one; whole numbers become integers
+// where the column holds numbers of both kinds.
+Value numericForm(const Column& column, const Value& value) {
+  Value number = value;
+  if (value.kind() == Kind::Text) {
+    if (column.type == TypeClass::Real && (value.asString() == "NaN" || value.asString() == "Infinity" ||
+                                           value.asString() == "-Infinity")) {
+      return value.asString() == "NaN" ? Value::real(std::nan("")) : Value::real(value.asString()[0] == '-' ? -INFINITY : INFINITY);
+    }
+    auto parsed = numberOfText(value.asString());
+    if (!parsed) return value;
+    number = std::move(*parsed);
+  }
+  if (!number.isNumber()) return number;
+  if (column.type == TypeClass::Real) return asReal(number);
+  if (auto whole = asWhole(number)) return *whole;
+  // Where numbers are stored as binary floats, an exact decimal takes that form too.
+  return number.kind() == Kind::Decimal && column.exactDigits ? asReal(number) : number;
+}
+
+Value changedForm(const Column& column, const Value& value) {
+  if (value.isNull() || value.kind() == Kind::PendingKey) return value;
+  if (value.kind() == Kind::Other && column.storesOffType) return Value::text(value.asString());
+  if (column.type == TypeClass::Boolean && !column.booleansAsNumbers) {
+    if (value.kind() == Kind::Integer && (value.asInteger() == 0 || value.asInteger() == 1)) {
+      return Value::boolean(value.asInteger() == 1);
+    }
+    return value;
+  }
+  if (isNumeric(column.type) || column.numericText) return numericForm(column, value);
+  if (column.type == TypeClass::Text && value.isNumber() && value.kind() != Kind::Boolean) {
+    return Value::text(canonicalText(value));
+  }
+  if (value.kind() == Kind::Boolean && column.booleansAsNumbers) return Value::integer(value.asInteger());
+  if (value.kind() == Kind::Decimal && column.type == TypeClass::Any) return asReal(value);
+  return value;
+}
+
+// --- checks --------------------------------------------------------------------------------------------------------
+
+Status checkNumber(const Column& column, const Value& given_, const Value& value) {
+  if (!value.isNumber()) return refuse(column, given(given_));
+  if (column.type == TypeClass::Integer || column.type == TypeClass::Boolean) {
+    if (value.kind() != Kind::Integer && value.kind() != Kind::Boolean) return refuse(column, given(given_));
+    const std::int64_t n = value.asInteger();
+    if (column.type == TypeClass::Boolean && n != 0 && n != 1) return refuse(column, given(given_));
+    if ((column.minInteger && n < *column.minInteger) || (column.maxInteger && n > *column.maxInteger)) {
+      return refuse(column, ", within what " + column.declaredType + " holds" + given(given_));
+    }
+  }
+  if (column.type == TypeClass::Decimal && column.exactDigits && compareValues(given_, value) != 0 && given_.isNumber()) {
+    return refuse(column, " with at most " + std::to_string(*column.exactDigits) +
+                              " digits, which is what this database keeps exactly" + given(given_));
+  }
+  return {};
+}
+
+std::size_t characters(std::string_view s) {
+  return static_cast<std::size_t>(
+      std::count_if(s.begin(), s.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
+}
+
+Status checkText(const Column& column, const Value& value) {
+  if (value.kind() != Kind::Text && value.kind() != Kind::Other) return refuse(column, given(value));
+  const std::size_t length = characters(value.asString());
+  if (column.maxLength && length > static_cast<std::size_t>(*column.maxLength)) {
+    return refuse(column, "; this has " + std::to_string(length));
+  }
+  return {};
+}
+
+Status checkRules(const Column& column, const Value& value) {
+  if (!column.allowed.empty() && std::none_of(column.allowed.begin(), column.allowed.end(),
+                                              [&](const Value& v) { return sameValue(v, value); })) {
+    return refuse(column, given(value));
+  }
+  const bool comparable = value.isNumber();
+  if (comparable && column.minimum && compareValues(value, *column.minimum) < 0) return refuse(column, given(value));
+  if (comparable && column.maximum && compareValues(value, *column.maximum) > 0) return refuse(column, given(value));
+  return {};
+}
+
+Status checkNew(const Column& column, const Value& original, const Value& value) {
+  if (value.isNull()) {
+    if (column.nullable) return {};
+    Error error(ErrorKind::Constraint, column.name + " must have a value: the database allows no NULL there");
+    error.constraint = ConstraintKind::NotNull;
+    return fail(std::move(error));
+  }
+  if (value.kind() == Kind::PendingKey) return {};
+  if (original.kind() == Kind::Other && column.storesOffType) return {};
+  if (isNumeric(column.type)) {
+    // For exactness the number that was meant is wanted, even if it came as text.
+    Value meant = original;
+    if (original.kind() == Kind::Text) meant = numberOfText(original.asString()).value_or(original);
+    ITERANDUM_TRY(checkNumber(column, meant, value));
+  } else if (column.type == TypeClass::Text) {
+    ITERANDUM_TRY(checkText(column, value));
+  } else if (column.type == TypeClass::Bytes) {
+    if (value.kind() != Kind::Bytes) return refuse(column, given(value));
+  } else if (isCalendar(column.type)) {
+    const bool numberOfSeconds = value.isNumber() && column.numericText;
+    if (!numberOfSeconds && (!value.isString() || !isCalendarText(column.type, value.asString()))) {
+      return refuse(column, given(value));
+    }
+  }
+  return checkRules(column, value);
+}
+
+}  // namespace
+
+std::string wantedInWords(const Column& column) {
+  if (!column.allowed.empty()) {
+    std::string out = "one of ";
+    for (std::size_t i = 0; i < column.allowed.size() && i < 8; ++i) {
+      out += (i ? ", " : "") + canonicalText(column.allowed[i]);
+    }
+    return out + (column.allowed.size() > 8 ? ", …" : "");
+  }
+  std::string out = typeWords(column.type) + rangeWords(column);
+  if (column.type == TypeClass::Text && column.maxLength) {
+    out += " of at most " + std::to_string(*column.maxLength) + " characters";
+  }
+  return out;
+}
+
+Value comparableForm(const Column& column, const Value& value) { return changedForm(column, value); }
+
+Result<Value> storedForm(const Column& column, const Value& value) {
+  Value stored = changedForm(column, value);
+  ITERANDUM_TRY(checkNew(column, value, stored));
+  return stored;
+}
+
+Result<Value> typedValue(const Column& column, std::string_view text) {
+  if (text.empty() && column.type != TypeClass::Text && column.type != TypeClass::Any) {
+    return storedForm(column, Value());
+  }
+  if (column.type == TypeClass::Boolean) {
+    if (text == "yes" || text == "true") return storedForm(column, Value::integer(1));
+    if (text == "no" || text == "false") return storedForm(column, Value::integer(0));
+  }
+  if (column.type == TypeClass::Any) {
+    // Where any type may lie, digits are taken for a number, as a spreadsheet does; the card can force text.
+    if (auto number = numberOfText(text)) return storedForm(column, *number);
+  }
+  std::string trimmed(text);
+  if (isNumeric(column.type) || isCalendar(column.type)) {
+    std::erase_if(trimmed, [](char c) { return c == ' '; });
+    if (isCalendar(column.type)) trimmed = std::string(text);
+    // A thin or no-break space groups digits in many hands' spreadsheets.
+    for (const std::string_view space : {"\xC2\xA0", "\xE2\x80\xAF"}) {
+      for (std::size_t at = trimmed.find(space); at != std::string::npos; at = trimmed.find(space)) {
+        trimmed.erase(at, space.size());
+      }
+    }
+  }
+  return storedForm(column, Value::text(trimmed));
+}
+
+bool isOffType(const Column& column, const Value& value) {
+  if (value.isNull() || value.kind() == Kind::PendingKey) return false;
+  const auto stored = storedForm(column, value);
+  return !stored || !(*stored == value);
+}
+
+}  // namespace iterandum

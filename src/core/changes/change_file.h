@@ -1,0 +1,17 @@
+// Reading and writing change files, "iterandum-changes" version 1.
+//
+// The reader checks the form only (names, types, labels); whether tables and columns exist is the review's part. It
+// never changes anything and never crashes on any input; errors carry the JSON Pointer of the place.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+#include "core/changes/change_list.h"
+
+namespace iterandum {
+
+[[nodiscard]] Result<ChangeList> readChangeFile(std::string_view document);
+[[nodiscard]] std::string writeChangeFile(const ChangeList& changes);
+
+}  // namespace iterandum

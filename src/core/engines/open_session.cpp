@@ -1,0 +1,21 @@
+#include <string_view>
+
+#include "core/engines/session.h"
+#include "core/engines/sqlite/sqlite_session.h"
+
+namespace iterandum {
+
+Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options) {
+  const std::string_view text = address;
+  for (const std::string_view scheme : {"postgresql://", "postgres://", "mariadb://", "mysql://"}) {
+    if (text.starts_with(scheme)) {
+      return fail(ErrorKind::Unsupported, "this version works with SQLite files only; " +
+                                              std::string(scheme.substr(0, scheme.size() - 3)) +
+                                              " databases are not supported yet");
+    }
+  }
+  if (text.starts_with("sqlite:")) return openSqliteSession(address.substr(7), options);
+  return openSqliteSession(address, options);
+}
+
+}  // namespace iterandum

@@ -1,0 +1,126 @@
+// Session: one connection to one database, and the only door to it. All that differs between engines is behind here.
+//
+// A session belongs to one thread at a time. Long calls watch the Progress they are given, which any thread may cancel;
+// a cancelled call fails with ErrorKind::Cancelled and the session lives on. Values go in and come out in the form that
+// the catalogue's columns describe; an engine compares nothing on our behalf: callers compare with sameValue().
+#pragma once
+
+#include <chrono>
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/base/progress.h"
+#include "core/base/result.h"
+#include "core/catalogue/catalogue.h"
+#include "core/scope/query.h"
+#include "core/value/value_column.h"
+
+namespace iterandum {
+
+struct SessionInfo {
+  std::string address;  // what to show and to keep in receipts: never a password
+  std::string title;    // short, for a window's title
+  std::string readOnly; // why nothing can be written; empty: it can
+};
+
+// Returns false to stop the reading early (which is no error).
+using RowSink = std::function<bool(ValueTuple&& row)>;
+// Called once for each record found; `row` is the position in the key columns. A key may find none or several.
+using KeyedRowSink = std::function<void(std::size_t row, ValueTuple&& record)>;
+
+using BrokenRuleSink = std::function<void(std::size_t record, const std::string& rule)>;
+
+// Records looked up by the values of some columns. NULL finds NULL.
+struct KeyRead {
+  const Table* table = nullptr;
+  std::vector<std::string> keyColumns;
+  const std::vector<ValueColumn>* keys = nullptr;
+  std::span<const std::uint32_t> rows;  // which rows of `keys`; ascending key order is fastest
+  std::vector<std::string> columns;
+  std::uint64_t mostPerKey = 2;         // no more records than this are reported for one key
+};
+
+// The same write for many records, in the engine's bulk form.
+struct WriteStep {
+  enum class Kind { Update, Insert, Remove };
+  Kind kind = Kind::Update;
+  const Table* table = nullptr;
+  std::vector<std::string> keyColumns;       // Update, Remove: the record's identity, verified beforehand
+  std::vector<const ValueColumn*> keys;
+  std::vector<std::string> columns;          // Update, Insert
+  std::vector<const ValueColumn*> values;
+  std::span<const std::uint32_t> rows;
+  std::vector<std::string> returning;        // Insert: columns whose value is wanted back
+};
+
+// What a write step reports for single rows. A failed row changes nothing and does not hide the rows after it.
+struct WriteReport {
+  std::function<void(std::size_t row, const Error& error)> failed;
+  std::function<void(std::size_t row, ValueTuple&& returned)> returned;
+};
+
+// One statement of the script that a person reads (change-file.md, "Review").
+struct ScriptStatement {
+  WriteStep::Kind kind = WriteStep::Kind::Update;
+  const Table* table = nullptr;
+  std::vector<std::string> keyColumns;
+  std::vector<ValueTuple> keys;  // all records that the statement is for
+  std::vector<std::pair<std::string, Value>> set;
+  std::vector<std::pair<std::string, Value>> guard;
+  std::string label;             // Insert: the label under which later statements ask for the new key
+  std::string labelColumn;       // the column that key is in
+};
+
+class Session {
+ public:
+  Session() = default;
+  Session(const Session&) = delete;
+  Session& operator=(const Session&) = delete;
+  virtual ~Session() = default;
+
+  [[nodiscard]] virtual const SessionInfo& info() const = 0;
+  [[nodiscard]] virtual Result<Catalogue> readCatalogue(Progress& progress) = 0;
+
+  // --- reading ---
+  [[nodiscard]] virtual Status select(const Query& query, const RowSink& sink, Progress& progress) = 0;
+  [[nodiscard]] virtual Result<std::uint64_t> count(const Query& query, Progress& progress) = 0;
+  [[nodiscard]] virtual Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) = 0;
+  // The CHECK rules that the records break, as far as that can be told without writing. Rules that the columns'
+  // descriptions say already are left out. `sink` gets the position of the record and the rule's name or text.
+  [[nodiscard]] virtual Status brokenRules(const Table& table, const std::vector<std::string>& columns,
+                                           const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) = 0;
+
+  // --- writing; all inside one transaction ---
+  // Starts a transaction that holds off other writers. Errors: LockTimeout (who holds it, where that is known), ReadOnly.
+  [[nodiscard]] virtual Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) = 0;
+  // Errors: OutcomeUnknown when the session died meanwhile; otherwise nothing was written.
+  [[nodiscard]] virtual Status commit() = 0;
+  virtual void rollback() = 0;
+  // False when the database itself ended the transaction while refusing a write (SQL "ROLLBACK" conflict rules).
+  [[nodiscard]] virtual bool inTransaction() const = 0;
+  // Single rows fail through the report; an error is returned only when the session cannot go on.
+  [[nodiscard]] virtual Status write(const WriteStep& step, const WriteReport& report, Progress& progress) = 0;
+  // Whether references are left unresolved that would make commit() fail.
+  [[nodiscard]] virtual bool hasUnresolvedReferences() = 0;
+
+  // --- the script ---
+  [[nodiscard]] virtual std::vector<std::string> scriptOpening(bool usesLabels) const = 0;
+  [[nodiscard]] virtual std::vector<std::string> scriptClosing() const = 0;
+  [[nodiscard]] virtual std::string scriptText(const ScriptStatement& statement) const = 0;
+};
+
+struct OpenOptions {
+  bool readOnly = false;
+  std::chrono::milliseconds lockTimeout{5000};
+};
+
+// Opens the database that an address names: a path, or sqlite:PATH. Errors: CannotOpen, ReadOnly, Unsupported.
+[[nodiscard]] Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options = {});
+
+}  // namespace iterandum

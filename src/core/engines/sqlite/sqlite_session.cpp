@@ -1,0 +1,151 @@
+#include "core/engines/sqlite/sqlite_session.h"
+
+#include <sys/stat.h>
+#include <unistd.h>
+#include <utf8proc.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <filesystem>
+
+#include "core/engines/sqlite/sqlite_catalogue.h"
+
+namespace iterandum {
+namespace {
+
+// --- iterandum_fold(text): the text with its letters' case folded, for conditions that do not care about case ---------
+
+std::string foldCase(std::string_view s) {
+  if (std::all_of(s.begin(), s.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; })) {
+    std::string out(s);
+    for (char& c : out) c = static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
+    return out;
+  }
+  utf8proc_uint8_t* folded = nullptr;
+  const auto options = static_cast<utf8proc_option_t>(UTF8PROC_CASEFOLD | UTF8PROC_COMPOSE | UTF8PROC_STABLE);
+  const utf8proc_ssize_t size =
+      utf8proc_map(reinterpret_cast<const utf8proc_uint8_t*>(s.data()), static_cast<utf8proc_ssize_t>(s.size()), &folded,
+                   options);
+  if (size < 0) return std::string(s);  // no UTF-8: left as it is
+  std::string out(reinterpret_cast<char*>(folded), static_cast<std::size_t>(size));
+  free(folded);
+  return out;
+}
+
+void foldFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
+  const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(arguments[0]));
+  if (data == nullptr) return sqlite3_result_null(context);
+  const std::string folded = foldCase({data, static_cast<std::size_t>(sqlite3_value_bytes(arguments[0]))});
+  sqlite3_result_text64(context, folded.data(), folded.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+}
+
+// --- opening ---------------------------------------------------------------------------------------------------------
+
+Status checkFile(const std::string& path) {
+  if (path.empty()) return fail(ErrorKind::CannotOpen, "no database was named; give the path of an SQLite file");
+  if (path.find('\0') != std::string::npos) return fail(ErrorKind::CannotOpen, "a path cannot hold a NUL byte");
+  struct stat info {};
+  if (stat(path.c_str(), &info) != 0) {
+    if (errno == ENOENT) return fail(ErrorKind::CannotOpen, "there is no file " + path + "; check the path");
+    return fail(ErrorKind::CannotOpen, "cannot look at " + path + ": " + std::string(strerror(errno)));
+  }
+  if (S_ISDIR(info.st_mode)) return fail(ErrorKind::CannotOpen, path + " is a folder, not a database file");
+  if (!S_ISREG(info.st_mode)) return fail(ErrorKind::CannotOpen, path + " is no regular file");
+  if (access(path.c_str(), R_OK) != 0) {
+    return fail(ErrorKind::CannotOpen, "you may not read " + path + "; ask for the right to");
+  }
+  return {};
+}
+
+// Settings that make SQLite do what the database's own rules say, whatever the defaults of this build.
+constexpr const char* kSettings =
+    "PRAGMA foreign_keys = ON;"
+    "PRAGMA recursive_triggers = OFF;"
+    "PRAGMA trusted_schema = OFF;"
+    "PRAGMA cell_size_check = ON;"
+    "PRAGMA ignore_check_constraints = OFF;"
+    "PRAGMA cache_size = -65536;"
+    "PRAGMA temp_store = FILE;";
+
+std::string fileTitle(const std::string& path) { return std::filesystem::path(path).stem().string(); }
+
+}  // namespace
+
+Result<std::unique_ptr<Session>> openSqliteSession(const std::string& path, const OpenOptions& options) {
+  ITERANDUM_TRY(checkFile(path));
+  int flags = SQLITE_OPEN_NOMUTEX | SQLITE_OPEN_EXRESCODE;
+  flags |= options.readOnly ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
+  ITERANDUM_ASSIGN(std::unique_ptr<SqliteHandle> handle, SqliteHandle::open(path, flags));
+  handle->setLockTimeout(options.lockTimeout);
+  sqlite3_db_config(handle->raw(), SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
+  sqlite3_create_function_v2(handle->raw(), "iterandum_fold", 1,
+                             SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY, nullptr, &foldFunction, nullptr,
+                             nullptr, nullptr);
+  ITERANDUM_TRY(handle->run(kSettings));
+  if (auto probe = handle->prepare("SELECT count(*) FROM sqlite_schema"); !probe) {
+    Error error = probe.error();
+    return fail(std::move(error));
+  } else if (const int code = probe->step(); code != SQLITE_ROW) {
+    return fail(handle->error(code, "cannot read " + path));
+  }
+  std::error_code ignored;
+  SessionInfo info;
+  info.address = "sqlite:" + std::filesystem::absolute(path, ignored).lexically_normal().string();
+  info.title = fileTitle(path);
+  if (options.readOnly) {
+    info.readOnly = "it was opened for reading only";
+  } else if (sqlite3_db_readonly(handle->raw(), "main") == 1) {
+    info.readOnly = "the file may only be read by you";
+  }
+  return std::make_unique<SqliteSession>(std::move(handle), std::move(info));
+}
+
+Result<Catalogue> SqliteSession::readCatalogue(Progress& progress) {
+  const SqliteWatch watch(*handle_, progress);
+  return readSqliteCatalogue(*handle_);
+}
+
+Status SqliteSession::begin(std::chrono::milliseconds lockTimeout, Progress& progress) {
+  if (!info_.readOnly.empty()) {
+    return fail(ErrorKind::ReadOnly, "nothing can be written to " + info_.address + ": " + info_.readOnly);
+  }
+  const SqliteWatch watch(*handle_, progress);
+  handle_->setLockTimeout(lockTimeout);
+  // IMMEDIATE: other writers wait from here on, so that what is read is what is written over.
+  if (Status status = handle_->run("BEGIN IMMEDIATE"); !status) {
+    Error error = status.error();
+    if (error.kind == ErrorKind::LockTimeout) {
+      error.message = "did not get the lock within " + std::to_string(lockTimeout.count() / 1000) + " s; " +
+                      error.message + "; nothing was written";
+    }
+    return fail(std::move(error));
+  }
+  // References are checked at the end, so that records of one change set may point at each other in any order.
+  return handle_->run("PRAGMA defer_foreign_keys = ON");
+}
+
+Status SqliteSession::commit() {
+  Status status = handle_->run("COMMIT");
+  if (!status) rollback();
+  return status;
+}
+
+void SqliteSession::rollback() {
+  if (inTransaction()) {
+    if (Status status = handle_->run("ROLLBACK"); !status) {
+      // SQLite rolls back by itself when it cannot do it on request; nothing is left to do.
+      return;
+    }
+  }
+}
+
+bool SqliteSession::inTransaction() const { return sqlite3_get_autocommit(handle_->raw()) == 0; }
+
+bool SqliteSession::hasUnresolvedReferences() {
+  int unresolved = 0;
+  int highest = 0;
+  sqlite3_db_status(handle_->raw(), SQLITE_DBSTATUS_DEFERRED_FKS, &unresolved, &highest, 0);
+  return unresolved != 0;
+}
+
+}  // namespace iterandum

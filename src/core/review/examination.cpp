@@ -1,0 +1,276 @@
+// Examination: names and values. The rest is in examination_records.cpp, unique_check.cpp and reference_check.cpp.
+#include "core/review/examination.h"
+
+#include <algorithm>
+#include <numeric>
+#include <set>
+
+#include "core/catalogue/column_rules.h"
+#include "core/review/reference_check.h"
+#include "core/review/unique_check.h"
+
+namespace iterandum {
+
+std::size_t ExaminedBlock::recordColumn(const std::string& name) const {
+  return static_cast<std::size_t>(std::find(recordColumns.begin(), recordColumns.end(), name) - recordColumns.begin());
+}
+
+std::optional<std::size_t> ExaminedBlock::cellOf(const std::string& column) const {
+  for (std::size_t c = 0; c < changes.cells.size(); ++c) {
+    if (changes.cells[c].column == column) return c;
+  }
+  return std::nullopt;
+}
+
+ValueTuple ExaminedBlock::beforeTuple(const std::vector<std::size_t>& columns, std::size_t row) const {
+  ValueTuple out;
+  for (const std::size_t c : columns) {
+    const std::size_t at = recordColumn(table->columns[c].name);
+    out.push_back(at < before.size() ? before[at].at(row) : Value());
+  }
+  return out;
+}
+
+ValueTuple ExaminedBlock::writeKey(std::size_t row) const {
+  ValueTuple out;
+  for (const ValueColumn& column : writeKeys) out.push_back(column.at(row));
+  return out;
+}
+
+Finding Examination::findingFor(const RowPlace& place, FindingKind kind, const std::string& message) const {
+  const ExaminedBlock& block = blocks_[place.block];
+  Finding finding;
+  finding.kind = kind;
+  finding.change = block.changes.changeIndex[place.row];
+  finding.table = block.changes.table;
+  finding.keyColumns = block.changes.keyColumns;
+  finding.key = block.changes.key(place.row);
+  finding.message = recordInWords(finding.table, finding.key) + ": " + message;
+  return finding;
+}
+
+void Examination::note(const RowPlace& place, Finding finding) {
+  RowState& state = blocks_[place.block].states[place.row];
+  if (finding.blocks && state == RowState::Open) state = RowState::Blocked;
+  findings_.push_back(std::move(finding));
+}
+
+void Examination::refuseAll(std::uint32_t index, FindingKind kind, const std::string& column, const std::string& message,
+                            RowState state) {
+  for (std::uint32_t row = 0; row < blocks_[index].changes.rows(); ++row) {
+    Finding finding = findingFor({index, row}, kind, message);
+    finding.column = column;
+    findings_.push_back(std::move(finding));
+    RowState& rowState = blocks_[index].states[row];
+    if (rowState != RowState::Unresolvable) rowState = state;
+  }
+}
+
+std::vector<Finding> Examination::takeFindings() {
+  std::stable_sort(findings_.begin(), findings_.end(),
+                   [](const Finding& a, const Finding& b) { return a.change < b.change; });
+  return std::move(findings_);
+}
+
+bool Examination::blocked() const {
+  return std::any_of(findings_.begin(), findings_.end(), [](const Finding& f) { return f.blocks; });
+}
+
+void Examination::count() {
+  counts_ = {};
+  std::set<TableName> tables;
+  for (const ExaminedBlock& block : blocks_) {
+    const ChangeBlock& changes = block.changes;
+    tables.insert(changes.table);
+    if (changes.action == Action::Edit) {
+      counts_.edits += changes.rows();
+      counts_.cells += changes.rows() * changes.cells.size();
+    } else if (changes.action == Action::Add) {
+      counts_.additions += changes.rows();
+    } else {
+      counts_.removals += changes.rows();
+    }
+  }
+  counts_.tables = tables.size();
+}
+
+void Examination::resolve(ExaminedBlock& block, std::uint32_t index) {
+  block.states.assign(block.changes.rows(), RowState::Open);
+  block.write.resize(block.changes.cells.size());
+  block.table = catalogue_.find(block.changes.table);
+  if (block.table == nullptr) {
+    const std::string close = catalogue_.closestName(block.changes.table.name);
+    refuseAll(index, FindingKind::StructureChanged, "",
+              "this database has no table " + displayName(block.changes.table) +
+                  (close.empty() ? "" : "; the closest name is " + close),
+              RowState::Unresolvable);
+    return;
+  }
+  const Table& table = *block.table;
+  if (!table.unusable.empty()) {
+    refuseAll(index, FindingKind::StructureChanged, "", "the table cannot be read: " + table.unusable,
+              RowState::Unresolvable);
+    return;
+  }
+  const std::string* reason = &table.notEditable;
+  if (reason->empty()) {
+    reason = block.changes.action == Action::Edit  ? &table.cannotEdit
+             : block.changes.action == Action::Add ? &table.cannotAdd
+                                                   : &table.cannotRemove;
+  }
+  if (!reason->empty()) {
+    refuseAll(index, FindingKind::NotEditable, "", "it cannot be changed: " + *reason, RowState::Blocked);
+  }
+  resolveColumns(block, index);
+  resolveValues(block, index);
+  if (block.changes.action == Action::Add) checkAdditionComplete(block, index);
+}
+
+void Examination::resolveColumns(ExaminedBlock& block, std::uint32_t index) {
+  const Table& table = *block.table;
+  const auto missing = [&](const std::string& column) {
+    refuseAll(index, FindingKind::StructureChanged, column, displayName(table.name) + " has no column " + quotedIfOdd(column),
+              RowState::Unresolvable);
+  };
+  for (std::string& column : block.changes.keyColumns) {
+    // "rowid" is understood whatever name the row id goes by here.
+    if (table.column(column) == nullptr && column == "rowid" && !table.rowIdName.empty()) column = table.rowIdName;
+    if (table.column(column) == nullptr && (column != table.rowIdName || column.empty())) missing(column);
+  }
+  for (const ChangeBlock::Cells& cells : block.changes.cells) {
+    const Column* column = table.column(cells.column);
+    if (column == nullptr) {
+      missing(cells.column);
+    } else if (!column->notEditable.empty() && block.changes.action != Action::Remove) {
+      refuseAll(index, FindingKind::NotEditable, cells.column, cells.column + " cannot be set: " + column->notEditable,
+                RowState::Blocked);
+    }
+  }
+}
+
+void Examination::resolveValues(ExaminedBlock& block, std::uint32_t index) {
+  const Table& table = *block.table;
+  ChangeBlock& changes = block.changes;
+  for (std::size_t k = 0; k < changes.keys.size(); ++k) {
+    const Column* column = table.column(changes.keyColumns[k]);
+    static const Column kRowId = [] {
+      Column c;
+      c.type = TypeClass::Integer;
+      return c;
+    }();
+    const Column& description = column != nullptr ? *column : kRowId;
+    ValueColumn converted;
+    converted.reserve(changes.rows());
+    for (std::size_t r = 0; r < changes.rows(); ++r) converted.push(comparableForm(description, changes.keys[k].at(r)));
+    changes.keys[k] = std::move(converted);
+  }
+  for (ChangeBlock::Cells& cells : changes.cells) {
+    const Column* column = table.column(cells.column);
+    if (column == nullptr) continue;
+    if (cells.hasFrom) {
+      ValueColumn converted;
+      converted.reserve(changes.rows());
+      for (std::size_t r = 0; r < changes.rows(); ++r) converted.push(comparableForm(*column, cells.from.at(r)));
+      cells.from = std::move(converted);
+    }
+    if (changes.action == Action::Remove) continue;
+    ValueColumn converted;
+    converted.reserve(changes.rows());
+    for (std::uint32_t r = 0; r < changes.rows(); ++r) {
+      const Value given = cells.to.at(r);
+      auto stored = storedForm(*column, given);
+      if (!stored && changes.action == Action::Add && given.isNull() && column->generatedKey) stored = Value();
+      if (stored) {
+        converted.push(std::move(*stored));
+        continue;
+      }
+      Finding finding = findingFor({index, r}, FindingKind::ValueRefused, stored.error().message);
+      finding.column = cells.column;
+      if (cells.hasFrom) finding.from = cells.from.at(r);
+      finding.to = given;
+      note({index, r}, std::move(finding));
+      converted.push(comparableForm(*column, given));
+    }
+    cells.to = std::move(converted);
+  }
+}
+
+void Examination::checkAdditionComplete(ExaminedBlock& block, std::uint32_t index) {
+  for (const Column& column : block.table->columns) {
+    const bool needed = !column.nullable && !column.hasDefault && !column.generatedKey && !column.computed;
+    if (!needed || block.cellOf(column.name)) continue;
+    refuseAll(index, FindingKind::ValueRefused, column.name,
+              column.name + " must have a value, and the database sets none by itself; " + wantedInWords(column) +
+                  " is wanted",
+              RowState::Blocked);
+  }
+}
+
+Status Examination::run(ChangeList changes) {
+  bool merged = true;
+  while (merged) {
+    blocks_.clear();
+    findings_.clear();
+    touched_.clear();
+    blocks_.resize(changes.blocks().size());
+    for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
+      blocks_[i].changes = changes.blocks()[i];
+      resolve(blocks_[i], i);
+      if (blocks_[i].table != nullptr) ITERANDUM_TRY(readBefore(i));
+    }
+    ITERANDUM_ASSIGN(merged, mergeDoubles(changes));
+  }
+  count();
+  for (std::uint32_t i = 0; i < blocks_.size(); ++i) compare(i);
+  if (options_.checkRules) {
+    for (std::uint32_t i = 0; i < blocks_.size(); ++i) ITERANDUM_TRY(checkRules(i));
+  }
+  ITERANDUM_TRY(UniqueCheck(*this).run());
+  return ReferenceCheck(*this).run();
+}
+
+const RowPlace* Examination::touching(const Table& table, const ValueTuple& identity) {
+  auto [it, isNew] = touched_.try_emplace(&table);
+  if (isNew) {
+    for (std::uint32_t b = 0; b < blocks_.size(); ++b) {
+      const ExaminedBlock& block = blocks_[b];
+      if (block.table != &table || block.changes.action == Action::Add || block.found.empty()) continue;
+      for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+        if (block.found[r] != 0 && block.states[r] != RowState::Skipped) it->second.try_emplace(block.writeKey(r), RowPlace{b, r});
+      }
+    }
+  }
+  const auto place = it->second.find(identity);
+  return place == it->second.end() ? nullptr : &place->second;
+}
+
+bool Examination::writesAny(const ExaminedBlock& block, std::size_t row, const std::vector<std::size_t>& columns) const {
+  return std::any_of(columns.begin(), columns.end(), [&](std::size_t c) {
+    const auto cell = block.cellOf(block.table->columns[c].name);
+    return cell && block.writesCell(*cell, row);
+  });
+}
+
+std::optional<ValueTuple> Examination::finalTuple(const RowPlace& place, const std::vector<std::size_t>& columns) const {
+  const ExaminedBlock& block = blocks_[place.block];
+  ValueTuple out;
+  for (const std::size_t c : columns) {
+    const std::string& name = block.table->columns[c].name;
+    if (const auto cell = block.cellOf(name)) {
+      Value to = block.changes.cells[*cell].to.at(place.row);
+      if (to.kind() == Value::Kind::PendingKey) return std::nullopt;
+      if (to.isNull() && block.changes.action == Action::Add && block.table->columns[c].generatedKey) return std::nullopt;
+      out.push_back(std::move(to));
+    } else if (block.changes.action == Action::Add) {
+      const Column& column = block.table->columns[c];
+      if (column.hasDefault || column.generatedKey || column.computed) return std::nullopt;
+      out.emplace_back();
+    } else {
+      const std::size_t at = block.recordColumn(name);
+      out.push_back(at < block.before.size() ? block.before[at].at(place.row) : Value());
+    }
+  }
+  return out;
+}
+
+}  // namespace iterandum

@@ -1,0 +1,159 @@
+#include "core/review/finding.h"
+
+#include <array>
+
+#include "core/value/json.h"
+
+namespace iterandum {
+namespace {
+
+constexpr std::array<const char*, 13> kFindingNames{
+    "cell-changed", "already-so",        "record-gone",  "record-ambiguous", "duplicate",  "parent-missing", "still-referenced",
+    "value-refused", "structure-changed", "not-editable", "database-refused", "unguarded", "not-atomic"};
+
+bool holdsAnyType(const Catalogue& catalogue, const TableName& table, const std::string& column) {
+  const Table* t = catalogue.find(table);
+  const Column* c = t == nullptr ? nullptr : t->column(column);
+  return c == nullptr || c->type == TypeClass::Any;
+}
+
+void writeKey(JsonWriter& out, const std::vector<std::string>& columns, const ValueTuple& key) {
+  if (key.empty()) return;
+  out.name("key").beginObject();
+  for (std::size_t k = 0; k < key.size(); ++k) out.name(columns[k]).value(key[k], true);
+  out.endObject();
+}
+
+void writeFinding(JsonWriter& out, const Finding& f, const Catalogue& catalogue) {
+  out.compactNext().beginObject().name("kind").string(findingName(f.kind));
+  out.name("level").string(f.blocks ? "blocks" : "note").name("change").number(f.change);
+  out.name("table").string(displayName(f.table));
+  writeKey(out, f.keyColumns, f.key);
+  if (!f.column.empty()) out.name("column").string(f.column);
+  const bool anyType = holdsAnyType(catalogue, f.table, f.column);
+  if (f.from) out.name("from").value(*f.from, anyType);
+  if (f.to) out.name("to").value(*f.to, anyType);
+  if (f.now) out.name("now").value(*f.now, anyType);
+  if (f.rows) out.name("rows").number(static_cast<std::int64_t>(*f.rows));
+  if (f.fromTable) out.name("from_table").string(displayName(*f.fromTable));
+  out.name("message").string(f.message).endObject();
+}
+
+void writeEffect(JsonWriter& out, const Effect& e, const Catalogue& catalogue) {
+  out.compactNext().beginObject().name("kind").string(effectName(e.kind)).name("table").string(displayName(e.table));
+  if (e.kind == Effect::Kind::DatabaseSet) {
+    const bool anyType = holdsAnyType(catalogue, e.table, e.column);
+    writeKey(out, e.keyColumns, e.key);
+    out.name("column").string(e.column).name("from").value(e.from, anyType).name("to").value(e.to, anyType);
+  } else {
+    if (e.kind == Effect::Kind::CascadeSet) out.name("column").string(e.column);
+    out.name("rows").number(static_cast<std::int64_t>(e.rows));
+  }
+  out.name("change").number(e.change).endObject();
+}
+
+std::string countWords(std::uint64_t n, const char* one, const char* many) {
+  return std::to_string(n) + " " + (n == 1 ? one : many);
+}
+
+// One line, whatever the message holds: a line break must not end a comment early.
+std::string oneLine(std::string s) {
+  for (char& c : s) {
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F) c = ' ';
+  }
+  return s;
+}
+
+}  // namespace
+
+const char* findingName(FindingKind kind) { return kFindingNames.at(static_cast<std::size_t>(kind)); }
+
+const char* effectName(Effect::Kind kind) {
+  switch (kind) {
+    case Effect::Kind::CascadeRemove:
+      return "cascade-remove";
+    case Effect::Kind::CascadeSet:
+      return "cascade-set";
+    case Effect::Kind::DatabaseSet:
+      break;
+  }
+  return "database-set";
+}
+
+std::string valueInWords(const Value& value) {
+  if (value.isNull()) return "no value";
+  if (value.kind() == Value::Kind::PendingKey) return "the new record '" + std::string(value.asString()) + "'";
+  if (value.kind() == Value::Kind::Bytes) return std::to_string(value.asString().size()) + " bytes";
+  if (!value.isString() || value.kind() == Value::Kind::Decimal) return canonicalText(value);
+  if (value.asString().empty()) return "empty text";
+  std::string text(value.asString().substr(0, 80));
+  while (!text.empty() && !isValidUtf8(text)) text.pop_back();
+  return "'" + text + (text.size() < value.asString().size() ? "…'" : "'");
+}
+
+std::string recordInWords(const TableName& table, const ValueTuple& key) {
+  if (key.empty()) return "a new record of " + displayName(table);
+  std::string out = displayName(table) + " ";
+  if (key.size() == 1) return out + canonicalText(key[0]);
+  for (std::size_t k = 0; k < key.size(); ++k) out += (k ? ", " : "(") + canonicalText(key[k]);
+  return out + ")";
+}
+
+std::string reviewJson(const Review& review, const Catalogue& catalogue) {
+  JsonWriter out(true);
+  out.beginObject().name("format").string("iterandum-review").name("version").number(1);
+  const ReviewCounts& c = review.counts;
+  out.name("counts").compactNext().beginObject();
+  out.name("edit").number(static_cast<std::int64_t>(c.edits)).name("add").number(static_cast<std::int64_t>(c.additions));
+  out.name("remove").number(static_cast<std::int64_t>(c.removals));
+  out.name("cells").number(static_cast<std::int64_t>(c.cells)).name("tables").number(static_cast<std::int64_t>(c.tables));
+  out.endObject();
+  out.name("statements").beginArray();
+  for (const ReviewStatement& s : review.statements) {
+    out.compactNext().beginObject().name("sql").string(s.sql).name("changes").beginArray();
+    for (const std::uint32_t change : s.changes) out.number(change);
+    out.endArray().endObject();
+  }
+  out.endArray().name("findings").beginArray();
+  for (const Finding& f : review.findings) writeFinding(out, f, catalogue);
+  out.endArray().name("effects").beginArray();
+  for (const Effect& e : review.effects) writeEffect(out, e, catalogue);
+  out.endArray().name("ready").boolean(review.ready).endObject();
+  return out.take() + "\n";
+}
+
+std::string reviewText(const Review& review) {
+  const ReviewCounts& c = review.counts;
+  std::string out = countWords(c.cells, "cell", "cells") + " in " + countWords(c.edits, "record", "records") + ", " +
+                    std::to_string(c.additions) + " new, " + std::to_string(c.removals) + " removed, in " +
+                    countWords(c.tables, "table", "tables") + "\n";
+  for (const Finding& f : review.findings) {
+    out += std::string(f.blocks ? "! " : "- ") + findingName(f.kind) + " (change " + std::to_string(f.change) + "): " +
+           oneLine(f.message) + "\n";
+  }
+  for (const Effect& e : review.effects) {
+    out += std::string("> ") + effectName(e.kind) + " (change " + std::to_string(e.change) + "): ";
+    if (e.kind == Effect::Kind::DatabaseSet) {
+      out += oneLine(recordInWords(e.table, e.key) + ", " + e.column + ": " + valueInWords(e.from) + " becomes " +
+                     valueInWords(e.to));
+    } else {
+      out += countWords(e.rows, "record", "records") + " of " + displayName(e.table);
+      if (!e.column.empty()) out += ", " + e.column;
+    }
+    out += "\n";
+  }
+  if (!review.rehearsed) out += "checked by reading only, not rehearsed\n";
+  return out + (review.ready ? "ready to apply\n" : "not ready: nothing can be applied until the lines with ! are settled\n");
+}
+
+std::string reviewScript(const Review& review) {
+  std::string out;
+  for (const Finding& f : review.findings) {
+    out += std::string("-- ") + (f.blocks ? "BLOCKS " : "note ") + findingName(f.kind) + ", change " +
+           std::to_string(f.change) + ": " + oneLine(f.message) + "\n";
+  }
+  for (const ReviewStatement& s : review.statements) out += s.sql + "\n";
+  return out;
+}
+
+}  // namespace iterandum

@@ -1,0 +1,94 @@
+// What a review has to say: findings, effects, the statements, and whether the change set is ready to be applied.
+// The words and the JSON form are those of docs/formats.md.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/catalogue/catalogue.h"
+#include "core/changes/change_list.h"
+
+namespace iterandum {
+
+enum class FindingKind {
+  CellChanged,
+  AlreadySo,
+  RecordGone,
+  RecordAmbiguous,
+  Duplicate,
+  ParentMissing,
+  StillReferenced,
+  ValueRefused,
+  StructureChanged,
+  NotEditable,
+  DatabaseRefused,
+  Unguarded,
+  NotAtomic
+};
+[[nodiscard]] const char* findingName(FindingKind kind);
+
+struct Finding {
+  FindingKind kind = FindingKind::DatabaseRefused;
+  bool blocks = true;  // else it is a note
+  std::uint32_t change = 0;
+  TableName table;
+  std::vector<std::string> keyColumns;
+  ValueTuple key;  // empty for an addition
+  std::string column;
+  std::optional<Value> from;
+  std::optional<Value> to;
+  std::optional<Value> now;
+  std::optional<std::uint64_t> rows;   // StillReferenced: how many
+  std::optional<TableName> fromTable;  // and where
+  std::string message;
+};
+
+struct Effect {
+  enum class Kind { CascadeRemove, CascadeSet, DatabaseSet };
+  Kind kind = Kind::DatabaseSet;
+  TableName table;
+  std::uint32_t change = 0;
+  std::uint64_t rows = 0;               // cascades
+  std::string column;                   // CascadeSet, DatabaseSet
+  std::vector<std::string> keyColumns;  // DatabaseSet
+  ValueTuple key;
+  Value from;
+  Value to;
+};
+[[nodiscard]] const char* effectName(Effect::Kind kind);
+
+struct ReviewStatement {
+  std::string sql;
+  std::vector<std::uint32_t> changes;
+};
+
+struct ReviewCounts {
+  std::uint64_t edits = 0;
+  std::uint64_t additions = 0;
+  std::uint64_t removals = 0;
+  std::uint64_t cells = 0;
+  std::uint64_t tables = 0;
+};
+
+struct Review {
+  ReviewCounts counts;
+  std::vector<ReviewStatement> statements;
+  std::vector<Finding> findings;  // by change
+  std::vector<Effect> effects;
+  bool rehearsed = false;
+  bool ready = false;
+};
+
+// "tree 4711" or "inspection (4711, 2025-03-02)": a record as messages name it.
+[[nodiscard]] std::string recordInWords(const TableName& table, const ValueTuple& key);
+// A value as messages show it: no value, empty text, 'text', 42.
+[[nodiscard]] std::string valueInWords(const Value& value);
+
+[[nodiscard]] std::string reviewJson(const Review& review, const Catalogue& catalogue);
+[[nodiscard]] std::string reviewText(const Review& review);
+// The script with the findings as comments at its head.
+[[nodiscard]] std::string reviewScript(const Review& review);
+
+}  // namespace iterandum

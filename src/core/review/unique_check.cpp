@@ -1,0 +1,142 @@
+#include "core/review/unique_check.h"
+
+#include <algorithm>
+#include <numeric>
+#include <set>
+
+namespace iterandum {
+namespace {
+
+// The form in which a key's collation takes two texts for the same.
+Value collated(const Value& v, const std::string& collation) {
+  if (v.kind() != Value::Kind::Text) return v;
+  std::string text(v.asString());
+  if (collation == "NOCASE") {
+    for (char& c : text) c = static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
+  } else if (collation == "RTRIM") {
+    text.erase(text.find_last_not_of(' ') + 1);
+  }
+  return Value::text(text);
+}
+
+ValueTuple collatedTuple(const ValueTuple& tuple, const UniqueKey& key) {
+  ValueTuple out;
+  for (std::size_t i = 0; i < tuple.size(); ++i) out.push_back(collated(tuple[i], key.collations[i]));
+  return out;
+}
+
+std::string columnNames(const Table& table, const UniqueKey& key) {
+  std::string out;
+  for (const std::size_t c : key.columns) out += (out.empty() ? "" : ", ") + table.columns[c].name;
+  return out;
+}
+
+std::string tupleWords(const ValueTuple& tuple) {
+  std::string out;
+  for (const Value& v : tuple) out += (out.empty() ? "" : ", ") + valueInWords(v);
+  return out;
+}
+
+bool holdsNull(const ValueTuple& tuple) {
+  return std::any_of(tuple.begin(), tuple.end(), [](const Value& v) { return v.isNull(); });
+}
+
+}  // namespace
+
+Status UniqueCheck::run() {
+  std::set<const Table*> tables;
+  for (const ExaminedBlock& block : examination_.blocks_) {
+    if (block.table != nullptr && block.changes.action != Action::Remove) tables.insert(block.table);
+  }
+  for (const Table* table : tables) {
+    for (const UniqueKey& key : table->keys) {
+      const std::vector<Taker> all = takers(*table, key);
+      if (all.empty()) continue;
+      findDoublesInside(*table, key, all);
+      ITERANDUM_TRY(findTaken(*table, key, all));
+    }
+  }
+  return {};
+}
+
+std::vector<UniqueCheck::Taker> UniqueCheck::takers(const Table& table, const UniqueKey& key) const {
+  std::vector<Taker> out;
+  for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
+    const ExaminedBlock& block = examination_.blocks_[b];
+    if (block.table != &table || block.changes.action == Action::Remove) continue;
+    const bool edit = block.changes.action == Action::Edit;
+    for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+      const RowState state = block.states[r];
+      if (state == RowState::AlreadySo || state == RowState::Skipped || state == RowState::Unresolvable) continue;
+      if (edit && (block.found.empty() || block.found[r] == 0 || !examination_.writesAny(block, r, key.columns))) continue;
+      auto tuple = examination_.finalTuple({b, r}, key.columns);
+      if (tuple && !holdsNull(*tuple)) out.push_back({{b, r}, std::move(*tuple)});
+    }
+  }
+  return out;
+}
+
+void UniqueCheck::report(const RowPlace& place, const Table& table, const UniqueKey& key, const ValueTuple& tuple,
+                         const std::string& by) {
+  Finding finding = examination_.findingFor(
+      place, FindingKind::Duplicate,
+      columnNames(table, key) + " " + tupleWords(tuple) + " is taken by " + by + "; it must be unique");
+  finding.column = table.columns[key.columns[0]].name;
+  for (const std::size_t c : key.columns) {
+    // The column that this change sets is the one to point at.
+    const auto cell = examination_.blocks_[place.block].cellOf(table.columns[c].name);
+    if (!cell) continue;
+    finding.column = table.columns[c].name;
+    finding.to = examination_.blocks_[place.block].changes.cells[*cell].to.at(place.row);
+    break;
+  }
+  examination_.note(place, std::move(finding));
+}
+
+void UniqueCheck::findDoublesInside(const Table& table, const UniqueKey& key, const std::vector<Taker>& all) {
+  Examination::TupleIndex seen;
+  for (const Taker& taker : all) {
+    const auto [it, isNew] = seen.try_emplace(collatedTuple(taker.tuple, key), taker.place);
+    if (isNew) continue;
+    const RowPlace& other = it->second;
+    const std::uint32_t index = examination_.blocks_[other.block].changes.changeIndex[other.row];
+    report(taker.place, table, key, taker.tuple, "change " + std::to_string(index) + " of the same change set");
+  }
+}
+
+Status UniqueCheck::findTaken(const Table& table, const UniqueKey& key, const std::vector<Taker>& all) {
+  std::vector<ValueColumn> keys(key.columns.size());
+  std::vector<std::uint32_t> rows(all.size());
+  std::iota(rows.begin(), rows.end(), 0U);
+  for (const Taker& taker : all) {
+    for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(taker.tuple[k]);
+  }
+  KeyRead read;
+  read.table = &table;
+  for (const std::size_t c : key.columns) read.keyColumns.push_back(table.columns[c].name);
+  read.keys = &keys;
+  read.rows = rows;
+  read.columns = table.writeKeyColumns();
+  return examination_.session_.readByKeys(
+      read,
+      [&](std::size_t row, ValueTuple&& identity) {
+        const Taker& taker = all[row];
+        const RowPlace* holder = examination_.touching(table, identity);
+        if (holder != nullptr && *holder == taker.place) return;
+        if (holder != nullptr) {
+          const ExaminedBlock& block = examination_.blocks_[holder->block];
+          const bool removed = block.changes.action == Action::Remove;
+          const auto after = removed ? std::nullopt : examination_.finalTuple(*holder, key.columns);
+          const bool gaveUp = removed || !after || !sameTuple(collatedTuple(*after, key), collatedTuple(taker.tuple, key));
+          if (gaveUp) {
+            examination_.dependencies_.push_back({*holder, taker.place, &key});
+            return;
+          }
+          if (after) return;  // found as a double inside the change set
+        }
+        report(taker.place, table, key, taker.tuple, recordInWords(table.name, identity));
+      },
+      examination_.progress_);
+}
+
+}  // namespace iterandum

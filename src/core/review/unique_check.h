@@ -1,0 +1,31 @@
+// Looks after unique keys: values that are taken in the database or twice in the change set, and values that one record
+// gives up for another. Part of the examination.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/review/examination.h"
+
+namespace iterandum {
+
+class UniqueCheck {
+ public:
+  explicit UniqueCheck(Examination& examination) : examination_(examination) {}
+  [[nodiscard]] Status run();
+
+ private:
+  struct Taker {
+    RowPlace place;
+    ValueTuple tuple;
+  };
+  [[nodiscard]] std::vector<Taker> takers(const Table& table, const UniqueKey& key) const;
+  void findDoublesInside(const Table& table, const UniqueKey& key, const std::vector<Taker>& takers);
+  [[nodiscard]] Status findTaken(const Table& table, const UniqueKey& key, const std::vector<Taker>& takers);
+  void report(const RowPlace& place, const Table& table, const UniqueKey& key, const ValueTuple& tuple,
+              const std::string& by);
+
+  Examination& examination_;
+};
+
+}  // namespace iterandum

@@ -1,0 +1,58 @@
+// ValueColumn: many values of one column, held as compactly as they allow.
+//
+// While all values are the same, one is kept; while all are integers, eight bytes each; otherwise 24 bytes each.
+// A correction over a million records keeps its new value once. Not safe for concurrent writes; concurrent reads are.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "core/value/value.h"
+
+namespace iterandum {
+
+class ValueColumn {
+ public:
+  ValueColumn() = default;
+  // `count` times the same value.
+  ValueColumn(std::size_t count, Value same) : count_(count), constant_(std::move(same)) {}
+
+  void push(Value value);
+  // REQUIRES: index < size().
+  void set(std::size_t index, Value value);
+  [[nodiscard]] Value at(std::size_t index) const;
+  [[nodiscard]] std::size_t size() const { return count_; }
+  [[nodiscard]] bool empty() const { return count_ == 0; }
+  void reserve(std::size_t count) { reserved_ = count; }
+  void clear() { *this = ValueColumn(); }
+  // Whether one value stands for all (also when empty).
+  [[nodiscard]] bool isConstant() const { return mode_ == Mode::Constant; }
+  [[nodiscard]] std::size_t memoryBytes() const;
+
+ private:
+  enum class Mode { Constant, Integers, General };
+  void leaveConstant(const Value& next);
+  void becomeGeneral();
+
+  Mode mode_ = Mode::Constant;
+  std::size_t count_ = 0;
+  std::size_t reserved_ = 0;
+  Value constant_;
+  std::vector<std::int64_t> integers_;
+  std::vector<Value> values_;
+};
+
+// The values of one key or record, in the order of columns that its owner states.
+using ValueTuple = std::vector<Value>;
+
+[[nodiscard]] bool sameTuple(const ValueTuple& a, const ValueTuple& b);
+[[nodiscard]] int compareTuples(const ValueTuple& a, const ValueTuple& b);
+
+struct TupleHash {
+  std::size_t operator()(const ValueTuple& t) const;
+};
+struct TupleSame {
+  bool operator()(const ValueTuple& a, const ValueTuple& b) const { return sameTuple(a, b); }
+};
+
+}  // namespace iterandum
