@@ -1,0 +1,244 @@
+// quillhaven_walk: goes the whole way through the real window by key and mouse, as a data steward would, says what it
+// does, and leaves pictures. It is the demonstration without a screen, and the maker of the pictures in the documents.
+#include <QApplication>
+#include <QDir>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QTest>
+#include <cstdio>
+
+#include "app/catalogue/catalogue_page.h"
+#include "app/history/history_page.h"
+#include "app/review/review_page.h"
+#include "app/sheet/sheet_page.h"
+#include "app/style/roles.h"
+#include "app/window/main_window.h"
+
+namespace iterandum {
+namespace {
+
+int keystrokes = 0;
+
+class Walk {
+ public:
+  Walk(MainWindow& window, QString pictures) : window_(window), pictures_(std::move(pictures)) {}
+
+  bool run(const QString& database) {
+    return open(database) && filterAndCorrect() && addAndRemove() && review() && apply() && takeBack();
+  }
+
+ private:
+  static void tell(const QString& text) { std::printf("%s\n", text.toUtf8().constData()); std::fflush(stdout); }
+  [[nodiscard]] QWidget* target() const { return QApplication::focusWidget() != nullptr ? QApplication::focusWidget() : &window_; }
+
+  void key(Qt::Key k, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+    ++keystrokes;
+    QTest::keyClick(target(), k, modifiers);
+    QCoreApplication::processEvents();
+  }
+  void type(const QString& text) {
+    for (const QChar c : text) {
+      ++keystrokes;
+      QTest::keyClick(target(), c.toLatin1());
+    }
+    QCoreApplication::processEvents();
+  }
+  void picture(const char* name) {
+    if (pictures_.isEmpty()) return;
+    QTest::qWait(350);
+    window_.grab().save(pictures_ + QLatin1Char('/') + QLatin1String(name) + QStringLiteral(".png"));
+  }
+  template <typename Condition>
+  bool wait(const char* what, Condition condition) {
+    if (QTest::qWaitFor(condition, 20000)) return true;
+    tell(QStringLiteral("did not happen: %1").arg(QLatin1String(what)));
+    window_.grab().save(QDir::temp().filePath(QStringLiteral("iterandum-walk-failed.png")));
+    return false;
+  }
+  [[nodiscard]] SheetPage* sheet() const { return window_.currentSheet(); }
+  bool settled() {
+    return wait("the sheet is read", [this] { return sheet() != nullptr && sheet()->model().source().complete() && !sheet()->model().source().reading(); });
+  }
+
+  bool open(const QString& database) {
+    tell(QStringLiteral("Open the register of Quillhaven."));
+    picture("start");
+    window_.open(database);
+    if (!wait("the database is open", [this] { return window_.desk() != nullptr; })) return false;
+    QTest::qWait(400);
+    tell(QStringLiteral("Find the table of trees by typing part of its name."));
+    type("insp");
+    picture("catalogue");
+    for (int i = 0; i < 4; ++i) key(Qt::Key_Backspace);
+    type("tree");
+    key(Qt::Key_Return);
+    if (!wait("the sheet is open", [this] { return sheet() != nullptr; }) || !settled()) return false;
+    tell(QStringLiteral("  %1 trees.").arg(sheet()->model().rowCount()));
+    return true;
+  }
+
+  void goToColumn(const char* name) {
+    const auto column = sheet()->table().columnIndex(name);
+    while (sheet()->view().currentIndex().column() != static_cast<int>(*column)) key(Qt::Key_Tab);
+  }
+
+  bool filterAndCorrect() {
+    tell(QStringLiteral("Show only trees in a failing condition (4 or worse)."));
+    goToColumn("condition_code");
+    key(Qt::Key_F, Qt::ControlModifier);
+    type(">= 4");
+    QTest::qWait(400);
+    key(Qt::Key_Return);
+    if (!settled()) return false;
+    tell(QStringLiteral("  %1 trees are shown.").arg(sheet()->model().rowCount()));
+    tell(QStringLiteral("Grade three of them again; the old grade stays legible."));
+    sheet()->view().goTo(0, sheet()->view().currentIndex().column());
+    for (int i = 0; i < 3; ++i) {
+      type("3");
+      key(Qt::Key_Return);
+    }
+    tell(QStringLiteral("Type a grade that the register does not take; it says what is wanted."));
+    type("9");
+    key(Qt::Key_Return);
+    picture("refused");
+    key(Qt::Key_Escape);
+    tell(QStringLiteral("Give a tree another species, found by name."));
+    key(Qt::Key_Home);
+    key(Qt::Key_Tab);
+    key(Qt::Key_Tab);
+    key(Qt::Key_F2);
+    type("horn");
+    if (!wait("a species is offered", [this] {
+          const auto* list = window_.findChild<QListWidget*>("choices");
+          return list != nullptr && list->isVisible() && list->count() == 1;
+        })) {
+      return false;
+    }
+    picture("chooser");
+    key(Qt::Key_Down);
+    key(Qt::Key_Return);
+    return wait("the correction is staged", [this] { return window_.desk()->changes().counts().edited == 4; });
+  }
+
+  bool addAndRemove() {
+    tell(QStringLiteral("Remove a tree, and add one."));
+    key(Qt::Key_Down);
+    key(Qt::Key_Down);
+    const int row = sheet()->view().currentIndex().row();
+    // A tree that no work order points at; the review shows what happens to one that has some.
+    (void)row;
+    key(Qt::Key_Delete, Qt::ControlModifier);
+    key(Qt::Key_N, Qt::ControlModifier);
+    const auto fill = [&](const char* column, const char* text) {
+      goToColumn(column);
+      type(text);
+      key(Qt::Key_Return);
+    };
+    fill("tag", "QH-99001");
+    goToColumn("species_id");
+    type("1");
+    QTest::qWait(200);
+    key(Qt::Key_Return);
+    goToColumn("street_id");
+    type("2");
+    QTest::qWait(200);
+    key(Qt::Key_Return);
+    fill("condition_code", "0");
+    fill("planted", "2026-11-20");
+    if (!wait("the record is staged", [this] { return window_.desk()->changes().counts().added == 1; })) return false;
+    key(Qt::Key_Home, Qt::ControlModifier);
+    for (int i = 0; i < 3; ++i) key(Qt::Key_Down);
+    picture("sheet");
+    return true;
+  }
+
+  bool review() {
+    tell(QStringLiteral("Read over what would change."));
+    key(Qt::Key_R, Qt::ControlModifier);
+    auto* page = window_.findChild<ReviewPage*>();
+    if (!wait("the rehearsal is done", [page] { return page->review().has_value(); })) return false;
+    QTest::qWait(300);
+    picture("review");
+    for (const Finding& f : page->review()->findings) {
+      tell(QStringLiteral("  %1: %2").arg(QLatin1String(findingName(f.kind)), QString::fromStdString(f.message)));
+    }
+    for (const Effect& e : page->review()->effects) {
+      if (e.kind != Effect::Kind::DatabaseSet) tell(QStringLiteral("  the database will: %1 of %2, %3 records").arg(QLatin1String(effectName(e.kind)), QString::fromStdString(e.table.name)).arg(e.rows));
+    }
+    while (page->blockingCount() > 0) {
+      tell(QStringLiteral("Put back what stands in the way."));
+      auto* groups = window_.findChild<QListWidget*>("groups");
+      int blocked = -1;
+      for (int i = 0; i < groups->count() && blocked < 0; ++i) {
+        if (groups->item(i)->data(Qt::AccessibleTextRole).toString().contains(QStringLiteral("needs a look"))) blocked = i;
+      }
+      if (blocked < 0) return false;
+      groups->setCurrentRow(blocked);
+      picture("review-finding");
+      key(Qt::Key_G, Qt::ControlModifier | Qt::ShiftModifier);
+      if (!wait("the rehearsal is done again", [page] { return page->review().has_value() && !page->busy(); })) return false;
+    }
+    QTest::qWait(300);
+    auto* chips = window_.findChildren<QPushButton*>("chip").at(1);
+    chips->click();
+    picture("review-statements");
+    window_.findChildren<QPushButton*>("chip").at(0)->click();
+    return true;
+  }
+
+  bool apply() {
+    tell(QStringLiteral("Say why, and apply it all at once."));
+    window_.findChild<QLineEdit*>("reviewTitle")->setFocus();
+    type("Re-grade after the storm");
+    key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+    if (!wait("it is applied", [this] { return window_.desk()->changes().empty() && sheet() != nullptr; }) || !settled()) return false;
+    QTest::qWait(300);
+    tell(QStringLiteral("  ") + window_.findChild<QLabel*>("message")->text());
+    picture("applied");
+    return true;
+  }
+
+  bool takeBack() {
+    tell(QStringLiteral("Take it back: the receipt becomes a change set of its own, read over as any other."));
+    key(Qt::Key_H, Qt::ControlModifier);
+    if (!wait("the receipts are listed", [this] {
+          auto* list = window_.findChild<QListWidget*>("receipts");
+          return list != nullptr && list->count() > 0 && window_.findChild<QPushButton*>("takeBack")->isEnabled();
+        })) {
+      return false;
+    }
+    picture("history");
+    key(Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
+    auto* page = window_.findChild<ReviewPage*>();
+    if (!wait("the rehearsal is done", [page] { return page->ready(); })) return false;
+    key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+    if (!wait("it is taken back", [this] { return window_.desk()->changes().empty(); })) return false;
+    tell(QStringLiteral("  ") + window_.findChild<QLabel*>("message")->text());
+    tell(QStringLiteral("Done, with %1 keystrokes.").arg(keystrokes));
+    return true;
+  }
+
+  MainWindow& window_;
+  QString pictures_;
+};
+
+}  // namespace
+}  // namespace iterandum
+
+int main(int argc, char** argv) {
+  QApplication application(argc, argv);
+  const QStringList arguments = QApplication::arguments();
+  if (arguments.size() < 3) {
+    std::fprintf(stderr, "usage: quillhaven_walk DATABASE STORE [PICTURES [dark]]\n");
+    return 2;
+  }
+  iterandum::applyScheme(arguments.size() > 4 ? iterandum::Scheme::Dark : iterandum::Scheme::Light);
+  iterandum::MainWindow window(arguments[2].toStdString());
+  window.resize(1280, 800);
+  window.show();
+  if (!QTest::qWaitForWindowExposed(&window)) return 1;
+  iterandum::Walk walk(window, arguments.size() > 3 ? arguments[3] : QString());
+  return walk.run(arguments[1]) ? 0 : 1;
+}

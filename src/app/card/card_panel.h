@@ -1,0 +1,47 @@
+// CardPanel: the current record whole, beside the sheet: all its fields, the records it points at, and how many point
+// at it. Edits here are the same staged cells.
+#pragma once
+
+#include <QWidget>
+
+#include "app/sheet/sheet_model.h"
+
+class QGridLayout;
+class QLabel;
+class QScrollArea;
+
+namespace iterandum {
+
+class CellEditor;
+
+class CardPanel : public QWidget {
+  Q_OBJECT
+ public:
+  explicit CardPanel(SheetModel& model, QWidget* parent = nullptr);
+  // Shows another record; -1 shows none.
+  void show(int row);
+  void refresh();
+
+ signals:
+  void said(const QString& message);
+  void leaveAsked();  // Escape: back to the sheet
+  void openAsked(const TableName& table, const QString& column, const Value& value);
+
+ private:
+  friend class CardField;
+  void build();
+  void countIncoming();
+  void edit(int column, QWidget* field);
+
+  SheetModel& model_;
+  int row_ = -1;
+  QLabel* title_;
+  QLabel* subtitle_;
+  QScrollArea* scroll_;
+  QWidget* body_ = nullptr;
+  std::vector<QWidget*> fields_;
+  QLabel* incoming_ = nullptr;
+  std::uint64_t counting_ = 0;
+};
+
+}  // namespace iterandum

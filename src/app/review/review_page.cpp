@@ -1,0 +1,575 @@
+#include "app/review/review_page.h"
+
+#include <QButtonGroup>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QSaveFile>
+#include <QScrollArea>
+#include <QVBoxLayout>
+#include <numeric>
+
+#include "app/sheet/sheet_model.h"
+#include "app/style/marks.h"
+#include "app/style/roles.h"
+#include "core/changes/change_file.h"
+
+namespace iterandum {
+
+ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
+  setObjectName("page");
+  setAttribute(Qt::WA_StyledBackground);
+  auto* layout = new QHBoxLayout(this);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(0);
+  auto* side = new QWidget(this);
+  side->setObjectName("side");
+  side->setAttribute(Qt::WA_StyledBackground);
+  side->setFixedWidth(316);
+  auto* sideLayout = new QVBoxLayout(side);
+  sideLayout->setContentsMargins(20, 14, 12, 10);
+  heading_ = new QLabel(side);
+  heading_->setFont(serif(1.45));
+  heading_->setWordWrap(true);
+  heading_->setObjectName("reviewHeading");
+  title_ = new QLineEdit(side);
+  title_->setObjectName("reviewTitle");
+  title_->setPlaceholderText(tr("Say why; it goes on the receipt"));
+  title_->setAccessibleName(tr("Title of this change set"));
+  QFont italic = serif(1.05);
+  italic.setItalic(true);
+  title_->setFont(italic);
+  groupList_ = new QListWidget(side);
+  groupList_->setObjectName("groups");
+  groupList_->setAccessibleName(tr("Groups of changes"));
+  groupList_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+  sideLayout->addWidget(heading_);
+  sideLayout->addWidget(title_);
+  sideLayout->addSpacing(8);
+  sideLayout->addWidget(groupList_, 1);
+  layout->addWidget(side);
+  auto* page = new QVBoxLayout;
+  page->setContentsMargins(26, 14, 26, 0);
+  groupHeading_ = new QLabel(this);
+  groupHeading_->setObjectName("groupHeading");
+  groupHeading_->setFont(serif(1.35));
+  groupHeading_->setWordWrap(true);
+  page->addWidget(groupHeading_);
+  auto* chipRow = new QHBoxLayout;
+  chips_ = new QButtonGroup(this);
+  int id = 0;
+  for (const QString& text : {tr("Records"), tr("Statements"), tr("What the database will do")}) {
+    auto* chip = new QPushButton(text, this);
+    chip->setObjectName("chip");
+    chip->setCheckable(true);
+    chip->setChecked(id == 0);
+    chips_->addButton(chip, id++);
+    chipRow->addWidget(chip);
+  }
+  chipRow->addStretch(1);
+  auto* back = new QPushButton(tr("Put this group back"), this);
+  back->setObjectName("putGroupBack");
+  connect(back, &QPushButton::clicked, this, &ReviewPage::putGroupBack);
+  chipRow->addWidget(back);
+  page->addLayout(chipRow);
+  scroll_ = new QScrollArea(this);
+  scroll_->setWidgetResizable(true);
+  scroll_->setFocusPolicy(Qt::StrongFocus);
+  page->addWidget(scroll_, 1);
+  layout->addLayout(page, 1);
+  connect(chips_, &QButtonGroup::idClicked, this, [this](int chosen) {
+    view_ = chosen;
+    showGroup();
+  });
+  connect(groupList_, &QListWidget::currentRowChanged, this, [this] { showGroup(); });
+  connect(&desk_, &Desk::stagedChanged, this, [this] {
+    stale_ = true;
+    if (isVisible() && !applying_) {
+      rehearse();
+    } else {
+      emit stateChanged();
+    }
+  });
+}
+
+// --- what is staged, by index --------------------------------------------------------------------------------------------
+
+void ReviewPage::buildList() {
+  list_ = desk_.changes().toChangeList(title_->text().toStdString());
+  refs_.clear();
+  changes_.clear();
+  std::map<TableName, std::vector<std::uint64_t>> added;
+  for (const TableChanges* table : desk_.changes().tables()) {
+    for (const auto& [id, record] : table->added()) added[table->name()].push_back(id);
+  }
+  std::map<TableName, std::map<std::string, std::size_t>> next;
+  std::map<TableName, std::size_t> nextAdded;
+  for (auto& [index, change] : list_.inOrder()) {
+    RecordRef ref{change.table, change.key, 0};
+    // Additions come in the order of their ids, as the change set lists them.
+    if (change.action == Action::Add) ref.addedId = added[change.table][nextAdded[change.table]++];
+    refs_.push_back(std::move(ref));
+    changes_.push_back(std::move(change));
+  }
+  groups_ = groupChanges(list_);
+}
+
+void ReviewPage::rehearse() {
+  if (progress_) progress_->cancel();
+  buildList();
+  review_.reset();
+  problem_.clear();
+  stale_ = false;
+  showGroups();
+  if (list_.empty()) {
+    progress_.reset();
+    emit stateChanged();
+    return;
+  }
+  loadNames();
+  auto mine = std::make_shared<std::shared_ptr<Progress>>();
+  progress_ = desk_.front().post(
+      this,
+      [list = list_, catalogue = desk_.sharedCatalogue(), rehearse = desk_.info().readOnly.empty()](Session& session, Progress& progress) {
+        ReviewOptions options;
+        options.rehearse = rehearse;
+        options.lockTimeout = std::chrono::milliseconds(4000);
+        return reviewChanges(session, *catalogue, list, options, progress);
+      },
+      [this, mine](Result<Review>&& review) {
+        if (*mine != progress_) return;
+        progress_.reset();
+        takeReview(std::move(review));
+      });
+  *mine = progress_;
+  emit stateChanged();
+}
+
+void ReviewPage::takeReview(Result<Review>&& review) {
+  if (review) {
+    review_ = std::move(*review);
+  } else if (review.error().kind != ErrorKind::Cancelled) {
+    problem_ = tr("It could not be rehearsed: %1").arg(toQ(review.error().text()));
+  } else {
+    problem_ = tr("The rehearsal was stopped. Rehearse again before applying.");
+  }
+  showGroups();
+  emit stateChanged();
+}
+
+void ReviewPage::stop() {
+  if (progress_) progress_->cancel();
+}
+
+void ReviewPage::apply() {
+  if (list_.empty() || progress_) return;
+  list_.title = title_->text().toStdString();
+  applying_ = true;
+  desk_.behind().cancelAll();
+  progress_ = desk_.front().post(
+      this,
+      [list = list_, catalogue = desk_.sharedCatalogue(), path = desk_.storePath()](Session& session, Progress& progress) -> Result<ApplyResult> {
+        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+        std::int64_t id = 0;
+        ApplyOptions options;
+        options.appliedBy = systemUserName();
+        options.keepReceipt = [&](const Receipt& receipt) -> Status {
+          ITERANDUM_ASSIGN(id, store->keepReceipt(receipt));
+          return {};
+        };
+        auto result = applyChanges(session, *catalogue, list, options, progress);
+        if (result && result->receipt) {
+          ITERANDUM_TRY(store->confirmReceipt(id));
+        } else if (id != 0 && (result || result.error().kind != ErrorKind::OutcomeUnknown)) {
+          (void)store->dropReceipt(id);
+        }
+        return result;
+      },
+      [this](Result<ApplyResult>&& result) {
+        progress_.reset();
+        applying_ = false;
+        if (!result) {
+          problem_ = tr("Nothing was applied: %1").arg(toQ(result.error().text()));
+          showGroups();
+          emit stateChanged();
+          return;
+        }
+        if (!result->receipt) {
+          std::vector<ReviewStatement> statements = review_ ? review_->statements : std::vector<ReviewStatement>();
+          review_ = std::move(result->review);
+          review_->statements = std::move(statements);
+          problem_ = tr("Nothing was applied: something stands in the way since the last rehearsal.");
+          showGroups();
+          emit stateChanged();
+          return;
+        }
+        const QString message = tr("Applied %n change(s) at %1. The receipt is in the history; it can be taken back from there.", "",
+                                   static_cast<int>(result->receipt->appliedCount()))
+                                    .arg(toQ(result->receipt->appliedAt));
+        title_->clear();
+        desk_.markApplied(*result->receipt);
+        desk_.forgetStaged();
+        emit applied(message);
+      });
+  emit stateChanged();
+}
+
+void ReviewPage::saveChangeFile(const QString& path) {
+  buildList();
+  list_.title = title_->text().toStdString();
+  QSaveFile file(path);
+  const std::string text = writeChangeFile(list_);
+  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 || !file.commit()) {
+    emit said(tr("The change file could not be written: %1").arg(file.errorString()));
+    return;
+  }
+  emit said(tr("Saved as %1.").arg(path));
+}
+
+// --- names of records -----------------------------------------------------------------------------------------------------
+
+void ReviewPage::loadNames() {
+  names_.clear();
+  std::map<const Table*, std::vector<std::uint32_t>> byTable;
+  for (std::uint32_t i = 0; i < refs_.size() && i < 5000; ++i) {
+    const Table* table = desk_.catalogue().find(refs_[i].table);
+    if (table != nullptr && !refs_[i].isAdded() && changes_[i].keyColumns == table->writeKeyColumns()) byTable[table].push_back(i);
+  }
+  for (const auto& [table, indexes] : byTable) {
+    const std::vector<std::string> readable = readableColumns(*table);
+    auto keys = std::make_shared<std::vector<ValueColumn>>(table->writeKeyColumns().size());
+    for (const std::uint32_t i : indexes) {
+      for (std::size_t k = 0; k < keys->size(); ++k) (*keys)[k].push(refs_[i].key[k]);
+    }
+    desk_.front().post(
+        this,
+        [table = table, readable, keys, catalogue = desk_.sharedCatalogue()](Session& session,
+                                                                             Progress& progress) -> Result<std::vector<std::pair<std::size_t, QString>>> {
+          std::vector<std::uint32_t> positions((*keys)[0].size());
+          std::iota(positions.begin(), positions.end(), 0U);
+          KeyRead read{table, table->writeKeyColumns(), keys.get(), positions, readable, 1};
+          std::vector<std::pair<std::size_t, QString>> out;
+          ITERANDUM_TRY(session.readByKeys(
+              read,
+              [&](std::size_t at, ValueTuple&& record) {
+                QString text;
+                for (const Value& v : record) {
+                  if (!v.isNull() && !(v.isString() && v.asString().empty())) text += (text.isEmpty() ? "" : ", ") + toQ(canonicalText(v)).left(60);
+                }
+                out.emplace_back(at, text);
+              },
+              progress));
+          return out;
+        },
+        [this, indexes = indexes](Result<std::vector<std::pair<std::size_t, QString>>>&& found) {
+          if (!found || stale_) return;
+          for (auto& [at, text] : *found) {
+            if (!text.isEmpty()) names_[indexes[at]] = text;
+          }
+          showGroup();
+        });
+  }
+}
+
+QString ReviewPage::recordName(std::uint32_t change) const {
+  const auto it = names_.find(change);
+  if (it != names_.end()) return it->second;
+  if (refs_[change].isAdded()) return tr("new");
+  QString out;
+  for (const Value& v : refs_[change].key) out += (out.isEmpty() ? "" : ", ") + toQ(canonicalText(v)).left(60);
+  return out;
+}
+
+QString ReviewPage::shown(const TableName& name, const std::string& column, const Value& value) const {
+  const Table* table = desk_.catalogue().find(name);
+  const Column* c = table == nullptr ? nullptr : table->column(column);
+  return c == nullptr ? toQ(valueInWords(value)) : shownValue(*c, value).left(200);
+}
+
+std::size_t ReviewPage::blockingCount() const {
+  if (!review_) return 0;
+  return static_cast<std::size_t>(std::count_if(review_->findings.begin(), review_->findings.end(), [](const Finding& f) { return f.blocks; }));
+}
+
+QString ReviewPage::stateInWords() const {
+  if (list_.empty()) return tr("nothing is staged");
+  if (applying_) return tr("applying…");
+  if (progress_) return tr("rehearsing…");
+  if (stale_ || !review_) return tr("not rehearsed");
+  return review_->rehearsed ? tr("rehearsed, nothing written") : tr("checked by reading only");
+}
+
+// --- the list of groups ----------------------------------------------------------------------------------------------------
+
+QString ReviewPage::groupTitle(const ChangeGroup& g) const {
+  const int n = static_cast<int>(g.changes.size());
+  const QString table = toQ(g.table.name);
+  if (g.action == Action::Add) return tr("%n new record(s) in %1", "", n).arg(table);
+  if (g.action == Action::Remove) return tr("%n record(s) of %1 removed", "", n).arg(table);
+  const QString column = toQ(g.column);
+  if (g.to && g.from) return tr("%1 from %2 to %3 in %n record(s)", "", n).arg(column, shown(g.table, g.column, *g.from), shown(g.table, g.column, *g.to));
+  if (g.to) return tr("%1 to %2 in %n record(s)", "", n).arg(column, shown(g.table, g.column, *g.to));
+  return tr("%1 in %n record(s), different values", "", n).arg(column);
+}
+
+void ReviewPage::showGroups() {
+  const std::uint64_t total = list_.empty() ? 0 : changes_.size();
+  std::set<TableName> tables;
+  for (const ChangeGroup& g : groups_) tables.insert(g.table);
+  heading_->setText(total == 0 ? tr("Nothing is staged")
+                               : tr("%n change(s) in %1", "", static_cast<int>(total)).arg(tr("%n table(s)", "", static_cast<int>(tables.size()))));
+  const int keep = std::max(0, groupList_->currentRow());
+  {
+    const QSignalBlocker blocker(groupList_);
+    groupList_->clear();
+    for (const ChangeGroup& g : groups_) {
+      const bool query = review_ && std::any_of(review_->findings.begin(), review_->findings.end(), [&](const Finding& f) {
+                           return f.blocks && inGroup(g, f.change, f.column);
+                         });
+      const Mark mark = query ? Mark::Query : (g.action == Action::Edit ? Mark::Changed : (g.action == Action::Add ? Mark::Added : Mark::Removed));
+      auto* item = new QListWidgetItem(QIcon(markPixmap(mark, markColor(mark), devicePixelRatioF())), groupTitle(g));
+      item->setToolTip(groupTitle(g));
+      item->setData(Qt::AccessibleTextRole, groupTitle(g) + (query ? tr(", needs a look") : QString()));
+      groupList_->addItem(item);
+    }
+    groupList_->setWordWrap(true);
+    groupList_->setSpacing(3);
+    groupList_->setCurrentRow(std::min(keep, groupList_->count() - 1));
+  }
+  showGroup();
+}
+
+bool ReviewPage::inGroup(const ChangeGroup& g, std::uint32_t change, const std::string& column) const {
+  if (!std::binary_search(g.changes.begin(), g.changes.end(), change)) return false;
+  if (g.action != Action::Edit || column.empty()) return true;
+  const bool ownColumn = std::any_of(changes_[change].cells.begin(), changes_[change].cells.end(), [&](const CellChange& c) { return c.column == column; });
+  return !ownColumn || column == g.column;
+}
+
+void ReviewPage::clearDetail() {
+  auto* body = new QWidget(scroll_);
+  body->setObjectName("page");
+  detail_ = new QVBoxLayout(body);
+  detail_->setContentsMargins(0, 8, 8, 12);
+  detail_->setSpacing(8);
+  scroll_->setWidget(body);
+}
+
+void ReviewPage::showGroup() {
+  clearDetail();
+  if (!problem_.isEmpty()) addProblem(problem_);
+  const int row = groupList_->currentRow();
+  if (row < 0 || row >= static_cast<int>(groups_.size())) {
+    groupHeading_->setText(tr("Correct something in a sheet, and it will be here to read before it is applied."));
+    detail_->addStretch(1);
+    return;
+  }
+  const ChangeGroup& group = groups_[static_cast<std::size_t>(row)];
+  groupHeading_->setText(groupTitle(group));
+  addFindings(group);
+  if (view_ == 0) addRecords(group);
+  if (view_ == 1) addStatements(group);
+  if (view_ == 2) addEffects(group);
+  detail_->addStretch(1);
+}
+
+void ReviewPage::addProblem(const QString& text) {
+  auto* box = new QFrame;
+  box->setObjectName("note");
+  auto* layout = new QHBoxLayout(box);
+  auto* label = new QLabel(text);
+  label->setObjectName("reviewProblem");
+  label->setWordWrap(true);
+  label->setTextFormat(Qt::PlainText);
+  layout->addWidget(label);
+  detail_->addWidget(box);
+}
+
+// --- one group -------------------------------------------------------------------------------------------------------------
+
+void ReviewPage::addFindings(const ChangeGroup& group) {
+  if (!review_) return;
+  constexpr int kMost = 30;
+  int shownCount = 0;
+  int more = 0;
+  // What blocks is read first.
+  for (const bool blocking : {true, false}) {
+    for (const Finding& f : review_->findings) {
+      if (f.blocks != blocking || !inGroup(group, f.change, f.column)) continue;
+      if (shownCount < kMost) {
+        addFinding(f);
+        ++shownCount;
+      } else {
+        ++more;
+      }
+    }
+  }
+  if (more > 0) {
+    auto* label = new QLabel(tr("and %n more finding(s) in this group", "", more));
+    label->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
+    detail_->addWidget(label);
+  }
+}
+
+void ReviewPage::addFinding(const Finding& f) {
+  auto* box = new QFrame;
+  box->setObjectName(f.blocks ? "note" : "side");
+  auto* layout = new QHBoxLayout(box);
+  auto* mark = new QLabel;
+  mark->setPixmap(markPixmap(f.blocks ? Mark::Query : Mark::Changed, f.blocks ? roles().query : roles().soft, devicePixelRatioF()));
+  layout->addWidget(mark, 0, Qt::AlignTop);
+  auto* words = new QVBoxLayout;
+  auto* name = new QLabel(f.kind == FindingKind::CellChanged ? tr("%1 was changed by somebody else").arg(recordName(f.change)) : recordName(f.change));
+  QFont bold = plain();
+  bold.setWeight(QFont::DemiBold);
+  name->setFont(bold);
+  name->setTextFormat(Qt::PlainText);
+  words->addWidget(name);
+  auto* message = new QLabel(toQ(f.message).left(1000));
+  message->setWordWrap(true);
+  message->setTextFormat(Qt::PlainText);
+  message->setObjectName("findingMessage");
+  words->addWidget(message);
+  const bool conflict = f.kind == FindingKind::CellChanged && f.from && f.now;
+  if (conflict) {
+    auto* three = new QLabel(tr("when you looked: <b>%1</b> &nbsp;·&nbsp; now in the database: <b>%2</b> &nbsp;·&nbsp; your correction: <b style='color:%3'>%4</b>")
+                                 .arg(shown(f.table, f.column, *f.from).toHtmlEscaped(), shown(f.table, f.column, *f.now).toHtmlEscaped(), css(roles().blue),
+                                      f.to ? shown(f.table, f.column, *f.to).toHtmlEscaped() : tr("removed")));
+    words->addWidget(three);
+  }
+  layout->addLayout(words, 1);
+  auto* ways = new QVBoxLayout;
+  const RecordRef ref = refs_[f.change];
+  const auto button = [&](const QString& text, auto action) {
+    auto* b = new QPushButton(text);
+    b->setAccessibleName(text + QStringLiteral(": ") + recordName(f.change));
+    // The list is built anew by what follows: the button must not be in use any more by then.
+    connect(b, &QPushButton::clicked, this, action, Qt::QueuedConnection);
+    ways->addWidget(b);
+  };
+  if (conflict && f.to) {
+    const CellEdit cell{ref, f.column, *f.now, *f.to};
+    button(tr("Keep mine"), [this, cell] { desk_.keepMine(tr("Keep mine in %1").arg(toQ(cell.column)), {cell}); });
+    button(tr("Take theirs"), [this, cell] { desk_.putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
+  }
+  if (f.blocks) button(tr("Put back"), [this, ref, name = recordName(f.change)] { desk_.putBack(tr("Put back %1").arg(name), {ref}); });
+  ways->addStretch(1);
+  layout->addLayout(ways);
+  detail_->addWidget(box);
+}
+
+void ReviewPage::addRecords(const ChangeGroup& group) {
+  constexpr std::size_t kMost = 100;
+  const Roles& r = roles();
+  QString html = QStringLiteral("<table width='100%' cellspacing='0' cellpadding='6'>");
+  const auto cellText = [&](const CellChange& c, bool addition) {
+    const QString to = shown(group.table, c.column, c.to).toHtmlEscaped();
+    if (addition) return QStringLiteral("<span style='color:%1'>%2</span>").arg(css(r.leaf), to);
+    const QString from = c.hasFrom ? shown(group.table, c.column, c.from).toHtmlEscaped() : tr("anything");
+    return QStringLiteral("<s style='color:%1'>%2</s>&nbsp; <b style='color:%3'>%4</b>").arg(css(r.soft), from, css(r.blue), to);
+  };
+  for (std::size_t i = 0; i < group.changes.size() && i < kMost; ++i) {
+    const Change& change = changes_[group.changes[i]];
+    QString cells;
+    for (const CellChange& c : change.cells) {
+      if (group.action == Action::Edit && c.column != group.column) continue;
+      if (!cells.isEmpty()) cells += QStringLiteral(" &nbsp;·&nbsp; ");
+      if (group.action == Action::Remove) {
+        if (c.from.isNull()) continue;
+        cells += QStringLiteral("<span style='color:%1'>%2</span> <s>%3</s>").arg(css(r.soft), toQ(c.column).toHtmlEscaped(), shown(group.table, c.column, c.from).toHtmlEscaped());
+      } else {
+        if (group.action == Action::Add) cells += QStringLiteral("<span style='color:%1'>%2</span> ").arg(css(r.soft), toQ(c.column).toHtmlEscaped());
+        cells += cellText(c, group.action == Action::Add);
+      }
+    }
+    if (cells.isEmpty()) cells = QStringLiteral("<i style='color:%1'>%2</i>").arg(css(r.faint), tr("all set by the database"));
+    html += QStringLiteral("<tr><td width='30%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid %1'>%3</td></tr>")
+                .arg(css(r.rule), recordName(group.changes[i]).toHtmlEscaped(), cells);
+  }
+  html += QStringLiteral("</table>");
+  auto* label = new QLabel(html);
+  label->setObjectName("groupRecords");
+  label->setTextFormat(Qt::RichText);
+  label->setWordWrap(true);
+  label->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+  detail_->addWidget(label);
+  if (group.changes.size() > kMost) {
+    auto* more = new QLabel(tr("and %n more", "", static_cast<int>(group.changes.size() - kMost)));
+    more->setStyleSheet(QStringLiteral("color: %1;").arg(css(r.soft)));
+    detail_->addWidget(more);
+  }
+}
+
+void ReviewPage::addStatements(const ChangeGroup& group) {
+  QString text;
+  int count = 0;
+  if (review_) {
+    for (const ReviewStatement& s : review_->statements) {
+      const bool ours = std::any_of(s.changes.begin(), s.changes.end(),
+                                    [&](std::uint32_t c) { return std::binary_search(group.changes.begin(), group.changes.end(), c); });
+      if (!ours) continue;
+      if (++count > 50) continue;
+      text += toQ(s.sql).left(2000) + QStringLiteral("\n\n");
+    }
+  }
+  auto* box = new QFrame;
+  box->setObjectName("side");
+  box->setStyleSheet(QStringLiteral("QFrame#side { background: %1; border: 0; border-left: 3px double %2; }").arg(css(roles().side), css(roles().marginRule)));
+  auto* layout = new QVBoxLayout(box);
+  auto* label = new QLabel(text.isEmpty() ? tr("The statements are there after the rehearsal.") : text.trimmed());
+  label->setObjectName("groupStatements");
+  label->setFont(mono());
+  label->setTextFormat(Qt::PlainText);
+  label->setWordWrap(true);
+  label->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+  layout->addWidget(label);
+  detail_->addWidget(box);
+  if (count > 50) detail_->addWidget(new QLabel(tr("and %n more statement(s)", "", count - 50)));
+}
+
+void ReviewPage::addEffects(const ChangeGroup& group) {
+  QString html;
+  int count = 0;
+  if (review_) {
+    for (const Effect& e : review_->effects) {
+      if (!std::binary_search(group.changes.begin(), group.changes.end(), e.change)) continue;
+      if (++count > 200) continue;
+      QString line;
+      const QString table = toQ(e.table.name).toHtmlEscaped();
+      if (e.kind == Effect::Kind::CascadeRemove) {
+        line = tr("%1: takes %n record(s) of <b>%2</b> along", "", static_cast<int>(e.rows)).arg(recordName(e.change).toHtmlEscaped(), table);
+      } else if (e.kind == Effect::Kind::CascadeSet) {
+        line = tr("%1: sets %2 in %n record(s) of <b>%3</b>", "", static_cast<int>(e.rows)).arg(recordName(e.change).toHtmlEscaped(), toQ(e.column).toHtmlEscaped(), table);
+      } else {
+        line = tr("%1: %2 becomes %3").arg(recordName(e.change).toHtmlEscaped(), toQ(e.column).toHtmlEscaped(), shown(e.table, e.column, e.to).toHtmlEscaped());
+      }
+      html += QStringLiteral("<div style='margin-bottom:6px'>%1</div>").arg(line);
+    }
+  }
+  if (count > 200) html += tr("and %n more", "", count - 200);
+  if (count == 0) html = review_ ? tr("Nothing besides what is written here.") : tr("This is known after the rehearsal.");
+  auto* label = new QLabel(html);
+  label->setObjectName("groupEffects");
+  label->setWordWrap(true);
+  detail_->addWidget(label);
+}
+
+void ReviewPage::putGroupBack() {
+  const int row = groupList_->currentRow();
+  if (row < 0 || row >= static_cast<int>(groups_.size())) return;
+  const ChangeGroup& group = groups_[static_cast<std::size_t>(row)];
+  const QString title = tr("Put back: %1").arg(groupTitle(group));
+  if (group.action == Action::Edit) {
+    std::vector<CellEdit> cells;
+    for (const std::uint32_t c : group.changes) cells.push_back({refs_[c], group.column, {}, {}});
+    desk_.putBackCells(title, cells);
+    return;
+  }
+  std::vector<RecordRef> records;
+  for (const std::uint32_t c : group.changes) records.push_back(refs_[c]);
+  desk_.putBack(title, records);
+}
+
+}  // namespace iterandum

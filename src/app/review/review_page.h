@@ -1,0 +1,83 @@
+// ReviewPage: what is staged, read before it is applied: groups, findings with a way out of each, records before and
+// after, statements, and what the database will do by itself.
+#pragma once
+
+#include <QWidget>
+#include <optional>
+
+#include "app/session/desk.h"
+#include "core/review/groups.h"
+
+class QButtonGroup;
+class QLabel;
+class QLineEdit;
+class QListWidget;
+class QScrollArea;
+class QVBoxLayout;
+
+namespace iterandum {
+
+class ReviewPage : public QWidget {
+  Q_OBJECT
+ public:
+  explicit ReviewPage(Desk& desk, QWidget* parent = nullptr);
+
+  // Rehearses what is staged now and shows it.
+  void rehearse();
+  // Applies it all; applied() or a message follows.
+  void apply();
+  void putGroupBack();
+  void saveChangeFile(const QString& path);
+  [[nodiscard]] bool busy() const { return progress_ != nullptr; }
+  [[nodiscard]] bool ready() const { return review_ && review_->ready && !stale_ && progress_ == nullptr; }
+  void stop();
+  [[nodiscard]] const std::optional<Review>& review() const { return review_; }
+  [[nodiscard]] QString stateInWords() const;
+  [[nodiscard]] std::size_t changeCount() const { return list_.count(); }
+  [[nodiscard]] std::size_t blockingCount() const;
+
+ signals:
+  void stateChanged();
+  void applied(const QString& message);
+  void said(const QString& message);
+
+ private:
+  void takeReview(Result<Review>&& review);
+  void showGroups();
+  void showGroup();
+  void addProblem(const QString& text);
+  void addFindings(const ChangeGroup& group);
+  void addFinding(const Finding& finding);
+  void addRecords(const ChangeGroup& group);
+  void addStatements(const ChangeGroup& group);
+  void addEffects(const ChangeGroup& group);
+  void clearDetail();
+  [[nodiscard]] QString groupTitle(const ChangeGroup& group) const;
+  [[nodiscard]] QString shown(const TableName& table, const std::string& column, const Value& value) const;
+  [[nodiscard]] bool inGroup(const ChangeGroup& group, std::uint32_t change, const std::string& column) const;
+  void buildList();
+  [[nodiscard]] QString recordName(std::uint32_t change) const;
+  void loadNames();
+
+  Desk& desk_;
+  ChangeList list_;
+  std::vector<RecordRef> refs_;       // by change index
+  std::vector<Change> changes_;       // by change index
+  std::vector<ChangeGroup> groups_;
+  std::map<std::uint32_t, QString> names_;
+  std::optional<Review> review_;
+  QString problem_;
+  bool stale_ = true;
+  bool applying_ = false;
+  int view_ = 0;
+  std::shared_ptr<Progress> progress_;
+  QLabel* heading_;
+  QLineEdit* title_;
+  QListWidget* groupList_;
+  QLabel* groupHeading_;
+  QButtonGroup* chips_;
+  QScrollArea* scroll_;
+  QVBoxLayout* detail_ = nullptr;
+};
+
+}  // namespace iterandum

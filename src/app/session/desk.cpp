@@ -1,0 +1,318 @@
+#include "app/session/desk.h"
+
+#include <algorithm>
+
+namespace iterandum {
+
+Desk::Desk(std::shared_ptr<TaskThread> storeThread, std::string storePath, QObject* parent)
+    : QObject(parent),
+      storeThread_(std::move(storeThread)),
+      storePath_(std::move(storePath)),
+      store_(std::make_shared<std::unique_ptr<Store>>()) {}
+
+void Desk::keep(std::function<Status(Store&)> work) {
+  storeThread_->post(
+      this,
+      [store = store_, path = storePath_, work = std::move(work)](Progress&) -> Status {
+        if (!*store) {
+          ITERANDUM_ASSIGN(*store, Store::open(path));
+        }
+        return work(**store);
+      },
+      [this](Status&& status) {
+        if (!status) emit storeFailed(tr("What you staged is not on disk: %1").arg(toQ(status.error().text())));
+      });
+}
+
+void Desk::open(const std::string& address) {
+  front_.open(this, address, [this, address](Result<DatabaseSession::Opened>&& result) {
+    if (!result) {
+      emit openFailed(toQ(result.error().text()));
+      return;
+    }
+    info_ = result->info;
+    catalogue_ = result->catalogue;
+    behind_.open(this, address, [](Result<DatabaseSession::Opened>&&) {});
+    keep([info = info_](Store& s) { return s.rememberDatabase(info.address, info.title); });
+    restoreStaged();
+  });
+}
+
+void Desk::restoreStaged() {
+  struct Restored {
+    std::vector<Gesture> gestures;
+    std::size_t position = 0;
+  };
+  storeThread_->post(
+      this,
+      [store = store_, path = storePath_, address = info_.address](Progress&) -> Result<Restored> {
+        if (!*store) {
+          ITERANDUM_ASSIGN(*store, Store::open(path));
+        }
+        ITERANDUM_ASSIGN(const StagedWork work, (*store)->stagedWork(address));
+        Restored out;
+        out.position = work.position;
+        for (const std::string& packed : work.gestures) {
+          ITERANDUM_ASSIGN(Gesture gesture, unpackGesture(packed));
+          out.gestures.push_back(std::move(gesture));
+        }
+        return out;
+      },
+      [this](Result<Restored>&& restored) {
+        if (restored) {
+          changes_.restore(std::move(restored->gestures), restored->position);
+        } else {
+          emit storeFailed(tr("What was staged before could not be read: %1").arg(toQ(restored.error().text())));
+        }
+        emit opened();
+        emit stagedChanged();
+      });
+}
+
+void Desk::stage(Gesture gesture) {
+  if (!info_.readOnly.empty()) {
+    emit said(tr("Nothing can be staged: %1.").arg(toQ(info_.readOnly)));
+    return;
+  }
+  const std::size_t position = changes_.position();
+  keep([address = info_.address, position, packed = packGesture(gesture)](Store& s) {
+    return s.appendGesture(address, position, packed);
+  });
+  changes_.apply(std::move(gesture));
+  emit stagedChanged();
+}
+
+GesturePart Desk::partFor(GesturePart::Kind kind, const Table& table) {
+  GesturePart part;
+  part.kind = kind;
+  part.table = table.name;
+  part.keyColumns = table.writeKeyColumns();
+  part.keys.resize(part.keyColumns.size());
+  return part;
+}
+
+void Desk::stageEdits(const QString& title, const std::vector<CellEdit>& edits) {
+  // One part for each table and column, of existing and of new records.
+  std::map<std::tuple<TableName, std::string, bool>, GesturePart> parts;
+  for (const CellEdit& e : edits) {
+    const Table* table = catalogue_->find(e.record.table);
+    if (table == nullptr) continue;
+    const bool added = e.record.isAdded();
+    auto [it, isNew] = parts.try_emplace({e.record.table, e.column, added});
+    GesturePart& part = it->second;
+    if (isNew) {
+      part = partFor(added ? GesturePart::Kind::EditAdded : GesturePart::Kind::Edit, *table);
+      part.column = e.column;
+    }
+    if (added) {
+      part.addedIds.push_back(e.record.addedId);
+    } else {
+      for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(e.record.key[k]);
+      part.from.push(e.from);
+    }
+    part.to.push(e.to);
+  }
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (auto& [key, part] : parts) gesture.parts.push_back(std::move(part));
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void Desk::stageColumn(const QString& title, const Table& table, const std::string& column, std::vector<ValueColumn> keys,
+                       ValueColumn from, ValueColumn to) {
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  GesturePart part = partFor(GesturePart::Kind::Edit, table);
+  part.column = column;
+  part.keys = std::move(keys);
+  part.from = std::move(from);
+  part.to = std::move(to);
+  gesture.parts.push_back(std::move(part));
+  stage(std::move(gesture));
+}
+
+std::uint64_t Desk::stageAddition(const Table& table, const std::vector<std::pair<std::string, Value>>& cells) {
+  const std::uint64_t id = changes_.nextAddedId();
+  Gesture gesture;
+  gesture.title = tr("New record in %1").arg(toQ(table.name.name)).toStdString();
+  GesturePart add = partFor(GesturePart::Kind::Add, table);
+  add.addedIds = {id};
+  gesture.parts.push_back(add);
+  for (const auto& [column, value] : cells) {
+    GesturePart edit = partFor(GesturePart::Kind::EditAdded, table);
+    edit.addedIds = {id};
+    edit.column = column;
+    edit.to.push(value);
+    gesture.parts.push_back(std::move(edit));
+  }
+  stage(std::move(gesture));
+  return id;
+}
+
+void Desk::stageRemovals(const Table& table, const std::vector<RecordRef>& refs, const std::vector<ValueTuple>& records) {
+  GesturePart remove = partFor(GesturePart::Kind::Remove, table);
+  remove.recordColumns = table.recordColumns();
+  remove.records.resize(remove.recordColumns.size());
+  GesturePart drop = partFor(GesturePart::Kind::DropAdded, table);
+  for (std::size_t i = 0; i < refs.size(); ++i) {
+    if (refs[i].isAdded()) {
+      drop.addedIds.push_back(refs[i].addedId);
+      continue;
+    }
+    for (std::size_t k = 0; k < remove.keys.size(); ++k) remove.keys[k].push(refs[i].key[k]);
+    for (std::size_t c = 0; c < remove.records.size(); ++c) remove.records[c].push(records[i][c]);
+  }
+  Gesture gesture;
+  gesture.title = tr("Remove %n record(s) of %1", "", static_cast<int>(refs.size())).arg(toQ(table.name.name)).toStdString();
+  if (remove.rows() > 0) gesture.parts.push_back(std::move(remove));
+  if (!drop.addedIds.empty()) gesture.parts.push_back(std::move(drop));
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void Desk::putBack(const QString& title, const std::vector<RecordRef>& records) {
+  std::map<std::pair<TableName, bool>, GesturePart> parts;
+  for (const RecordRef& ref : records) {
+    const Table* table = catalogue_->find(ref.table);
+    if (table == nullptr) continue;
+    auto [it, isNew] = parts.try_emplace({ref.table, ref.isAdded()});
+    if (isNew) it->second = partFor(ref.isAdded() ? GesturePart::Kind::DropAdded : GesturePart::Kind::PutBack, *table);
+    if (ref.isAdded()) {
+      it->second.addedIds.push_back(ref.addedId);
+    } else {
+      for (std::size_t k = 0; k < it->second.keys.size(); ++k) it->second.keys[k].push(ref.key[k]);
+    }
+  }
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (auto& [key, part] : parts) gesture.parts.push_back(std::move(part));
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void Desk::putBackCells(const QString& title, const std::vector<CellEdit>& cells) {
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (const CellEdit& cell : cells) {
+    const Table* table = catalogue_->find(cell.record.table);
+    if (table == nullptr || cell.record.isAdded()) continue;
+    GesturePart part = partFor(GesturePart::Kind::PutBackCells, *table);
+    part.column = cell.column;
+    for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(cell.record.key[k]);
+    gesture.parts.push_back(std::move(part));
+  }
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void Desk::keepMine(const QString& title, const std::vector<CellEdit>& cells) {
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (const CellEdit& cell : cells) {
+    const Table* table = catalogue_->find(cell.record.table);
+    if (table == nullptr || cell.record.isAdded()) continue;
+    GesturePart part = partFor(GesturePart::Kind::KeepMine, *table);
+    part.column = cell.column;
+    for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(cell.record.key[k]);
+    part.from.push(cell.from);
+    gesture.parts.push_back(std::move(part));
+  }
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void Desk::putAllBack() {
+  std::vector<RecordRef> all;
+  for (const TableChanges* table : changes_.tables()) {
+    for (std::uint32_t r = 0; r < table->records(); ++r) {
+      if (table->isEdited(r) || table->isRemoved(r)) all.push_back({table->name(), table->key(r), 0});
+    }
+    for (const auto& [id, record] : table->added()) all.push_back({table->name(), {}, id});
+  }
+  putBack(tr("Put all back"), all);
+}
+
+void Desk::stageChanges(const QString& title, const ChangeList& list) {
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  std::uint64_t id = changes_.nextAddedId();
+  for (const auto& [index, change] : list.inOrder()) {
+    const Table* table = catalogue_->find(change.table);
+    if (table == nullptr) continue;
+    if (change.action == Action::Add) {
+      GesturePart add = partFor(GesturePart::Kind::Add, *table);
+      add.addedIds = {id};
+      gesture.parts.push_back(std::move(add));
+      for (const CellChange& cell : change.cells) {
+        GesturePart edit = partFor(GesturePart::Kind::EditAdded, *table);
+        edit.addedIds = {id};
+        edit.column = cell.column;
+        edit.to.push(cell.to);
+        gesture.parts.push_back(std::move(edit));
+      }
+      ++id;
+      continue;
+    }
+    GesturePart part = partFor(change.action == Action::Remove ? GesturePart::Kind::Remove : GesturePart::Kind::Edit, *table);
+    part.keyColumns = change.keyColumns;
+    part.keys.clear();
+    for (const Value& v : change.key) part.keys.emplace_back(1, v);
+    if (change.action == Action::Remove) {
+      for (const CellChange& cell : change.cells) {
+        part.recordColumns.push_back(cell.column);
+        part.records.emplace_back(1, cell.from);
+      }
+      gesture.parts.push_back(std::move(part));
+      continue;
+    }
+    for (const CellChange& cell : change.cells) {
+      GesturePart edit = part;
+      edit.column = cell.column;
+      edit.from = ValueColumn(1, cell.from);
+      edit.to = ValueColumn(1, cell.to);
+      gesture.parts.push_back(std::move(edit));
+    }
+  }
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void Desk::undo() {
+  if (!changes_.undo()) return;
+  keep([address = info_.address, position = changes_.position()](Store& s) { return s.setPosition(address, position); });
+  emit stagedChanged();
+}
+
+void Desk::redo() {
+  if (!changes_.redo()) return;
+  keep([address = info_.address, position = changes_.position()](Store& s) { return s.setPosition(address, position); });
+  emit stagedChanged();
+}
+
+void Desk::forgetStaged() {
+  changes_.clear();
+  keep([address = info_.address](Store& s) { return s.clearStaged(address); });
+  emit stagedChanged();
+}
+
+void Desk::markApplied(const Receipt& receipt) {
+  applied_.clear();
+  for (const ReceiptBlock& block : receipt.blocks) {
+    const Table* table = catalogue_->find(block.table);
+    if (table == nullptr || block.after.empty()) continue;
+    std::vector<std::size_t> at;
+    for (const std::string& column : table->writeKeyColumns()) {
+      at.push_back(static_cast<std::size_t>(std::find(block.columns.begin(), block.columns.end(), column) - block.columns.begin()));
+    }
+    for (std::size_t r = 0; r < block.rows(); ++r) {
+      if (block.outcomes[r] != Outcome::Applied) continue;
+      ValueTuple key;
+      for (const std::size_t c : at) key.push_back(block.after[c].at(r));
+      applied_[block.table].emplace(std::move(key), true);
+    }
+  }
+}
+
+bool Desk::wasApplied(const TableName& table, const ValueTuple& key) const {
+  const auto it = applied_.find(table);
+  return it != applied_.end() && it->second.contains(key);
+}
+
+void Desk::clearApplied() { applied_.clear(); }
+
+}  // namespace iterandum

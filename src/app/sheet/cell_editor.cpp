@@ -1,0 +1,360 @@
+#include "app/sheet/cell_editor.h"
+
+#include <QApplication>
+#include <QCalendarWidget>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPlainTextEdit>
+#include <QVBoxLayout>
+
+#include "app/style/roles.h"
+#include "core/catalogue/column_rules.h"
+
+namespace iterandum {
+namespace {
+
+constexpr int kMostOffers = 60;
+
+// The condition that finds records by what they are called, or by their key.
+Condition called(const Table& target, const std::vector<std::string>& readable, const std::string& keyColumn, const QString& text) {
+  Condition any;
+  any.op = Condition::Op::Or;
+  for (const std::string& column : readable) {
+    Condition part;
+    part.op = Condition::Op::Contains;
+    part.column = column;
+    part.value = Value::text(text.toStdString());
+    any.parts.push_back(std::move(part));
+  }
+  const Column* key = target.column(keyColumn);
+  if (key != nullptr) {
+    if (auto value = typedValue(*key, text.toStdString()); value && !value->isNull()) {
+      Condition part;
+      part.op = Condition::Op::Equal;
+      part.column = keyColumn;
+      part.value = *value;
+      any.parts.push_back(std::move(part));
+    }
+  }
+  return any;
+}
+
+}  // namespace
+
+CellEditor::CellEditor(SheetModel& model, const QModelIndex& index, const QRect& cell, const QString& start, bool replace, QWidget* parent)
+    : QWidget(parent), model_(model), index_(index) {
+  setObjectName("cellEditor");
+  setAttribute(Qt::WA_StyledBackground);
+  setGeometry(cell);
+  auto* layout = new QVBoxLayout(this);
+  layout->setContentsMargins(0, 0, 0, 0);
+  const CellState state = model_.cell(index.row(), index.column());
+  QString text = replace ? start : (state.typedWrong.isEmpty() ? editText(state.effective()) : state.typedWrong);
+  const bool manyLines = text.contains(QLatin1Char('\n'));
+  if (manyLines) {
+    buildLines(text);
+  } else {
+    buildLine(text, replace);
+  }
+  popup_ = new QFrame(window());
+  popup_->setObjectName("palette");
+  popup_->setFrameShape(QFrame::NoFrame);
+  auto* popupLayout = new QVBoxLayout(popup_);
+  popupLayout->setContentsMargins(6, 6, 6, 6);
+  reason_ = new QLabel(popup_);
+  reason_->setWordWrap(true);
+  reason_->setObjectName("reason");
+  reason_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
+  reason_->hide();
+  popupLayout->addWidget(reason_);
+  if (offersChoices()) buildChoices();
+  popup_->hide();
+  connect(this, &QObject::destroyed, popup_, &QObject::deleteLater);
+  if (list_ != nullptr) fillChoices();
+  if (!state.typedWrong.isEmpty() && !replace) showReason(state.wrongBecause);
+}
+
+void CellEditor::buildLine(const QString& text, bool replace) {
+  line_ = new QLineEdit(text, this);
+  line_->setObjectName("cellLine");
+  line_->setFont(plain());
+  line_->setAccessibleName(toQ(model_.column(index_.column()).name));
+  line_->setPlaceholderText(toQ(wantedInWords(model_.column(index_.column()))));
+  layout()->addWidget(line_);
+  setFocusProxy(line_);
+  line_->installEventFilter(this);
+  if (!replace) line_->selectAll();
+  connect(line_, &QLineEdit::textEdited, this, [this] {
+    reason_->hide();
+    if (list_ != nullptr) {
+      fillChoices();
+    } else {
+      placePopup();
+    }
+  });
+}
+
+void CellEditor::buildLines(const QString& text) {
+  lines_ = new QPlainTextEdit(text, this);
+  lines_->setObjectName("cellLines");
+  lines_->setFont(plain());
+  lines_->setTabChangesFocus(true);
+  layout()->addWidget(lines_);
+  setFocusProxy(lines_);
+  lines_->installEventFilter(this);
+  lines_->moveCursor(QTextCursor::End);
+  QRect wide = geometry();
+  wide.setHeight(std::max(wide.height(), 120));
+  wide.setWidth(std::max(wide.width(), 260));
+  wide.moveRight(std::min(wide.right(), parentWidget()->width() - 4));
+  wide.moveBottom(std::min(wide.bottom(), parentWidget()->height() - 4));
+  setGeometry(wide);
+}
+
+bool CellEditor::offersChoices() const {
+  const Column& column = model_.column(index_.column());
+  return lines_ == nullptr && (!column.allowed.empty() || column.type == TypeClass::Boolean || model_.reference(index_.column()) != nullptr);
+}
+
+void CellEditor::buildChoices() {
+  list_ = new QListWidget(popup_);
+  list_->setObjectName("choices");
+  list_->setFocusPolicy(Qt::NoFocus);
+  list_->setFont(plain());
+  popup_->layout()->addWidget(list_);
+  connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
+    const auto& [value, shown] = offers_[static_cast<std::size_t>(list_->row(item))];
+    take(value, shown, Leave::Stay);
+  });
+}
+
+void CellEditor::fillChoices() {
+  const Column& column = model_.column(index_.column());
+  if (model_.reference(index_.column()) != nullptr) return searchRecords();
+  std::vector<Value> values = column.allowed;
+  if (column.type == TypeClass::Boolean) values = {Value::integer(1), Value::integer(0)};
+  if (column.nullable) values.emplace_back();
+  offers_.clear();
+  list_->clear();
+  const QString typed = line_->text();
+  const bool all = typed.isEmpty() || typed == editText(model_.cell(index_.row(), index_.column()).effective());
+  for (const Value& v : values) {
+    const QString shown = shownValue(column, v);
+    if (!all && !shown.startsWith(typed, Qt::CaseInsensitive)) continue;
+    offers_.emplace_back(v, shown);
+    list_->addItem(shown);
+  }
+  placePopup();
+}
+
+void CellEditor::searchRecords() {
+  const Reference* reference = model_.reference(index_.column());
+  const Table* target = model_.desk().catalogue().find(reference->target);
+  if (target == nullptr) return;
+  const std::vector<std::string> readable = readableColumns(*target);
+  const std::string keyColumn = reference->targetColumns[0];
+  const QString typed = line_->text();
+  const bool untouched = typed == editText(model_.cell(index_.row(), index_.column()).effective());
+  Query query;
+  query.table = target;
+  query.columns = readable;
+  query.columns.push_back(keyColumn);
+  query.limit = kMostOffers;
+  if (!readable.empty()) query.order = {{readable[0], false}};
+  if (!typed.isEmpty() && !untouched) query.where = called(*target, readable, keyColumn, typed);
+  const std::uint64_t search = ++search_;
+  model_.desk().front().post(
+      this,
+      [query, catalogue = model_.desk().sharedCatalogue()](Session& session, Progress& progress) -> Result<std::vector<ValueTuple>> {
+        std::vector<ValueTuple> rows;
+        ITERANDUM_TRY(session.select(
+            query,
+            [&](ValueTuple&& row) {
+              rows.push_back(std::move(row));
+              return true;
+            },
+            progress));
+        return rows;
+      },
+      [this, search, nullable = model_.column(index_.column()).nullable](Result<std::vector<ValueTuple>>&& rows) {
+        if (search != search_ || !rows) return;
+        offers_.clear();
+        list_->clear();
+        for (const ValueTuple& row : *rows) {
+          QString shown;
+          for (std::size_t c = 0; c + 1 < row.size(); ++c) {
+            const QString part = toQ(canonicalText(row[c]));
+            if (!part.isEmpty()) shown += (shown.isEmpty() ? "" : ", ") + part;
+          }
+          offers_.emplace_back(row.back(), shown);
+          list_->addItem(shown + QStringLiteral("   ") + toQ(canonicalText(row.back())));
+        }
+        if (nullable && line_->text().isEmpty()) {
+          offers_.emplace_back(Value(), tr("no value"));
+          list_->addItem(tr("no value"));
+        }
+        if (offers_.empty()) showReason(tr("No record is called like this."));
+        placePopup();
+      });
+}
+
+void CellEditor::placePopup() {
+  const bool anything = (list_ != nullptr && list_->count() > 0) || calendar_ != nullptr || reason_->isVisibleTo(popup_);
+  if (!anything || done_) {
+    popup_->hide();
+    return;
+  }
+  if (list_ != nullptr) {
+    list_->setVisible(list_->count() > 0);
+    list_->setFixedHeight(std::min(8, std::max(1, list_->count())) * (list_->sizeHintForRow(0) > 0 ? list_->sizeHintForRow(0) : 22) + 6);
+  }
+  const QPoint below = mapTo(window(), QPoint(0, height() + 2));
+  const int width = std::max(this->width(), 280);
+  popup_->setFixedWidth(width);
+  popup_->adjustSize();
+  QPoint at = below;
+  at.setX(std::min(at.x(), window()->width() - width - 6));
+  if (at.y() + popup_->height() > window()->height()) at.setY(mapTo(window(), QPoint(0, 0)).y() - popup_->height() - 2);
+  popup_->move(at);
+  popup_->raise();
+  popup_->show();
+}
+
+void CellEditor::openCalendar() {
+  if (calendar_ != nullptr || line_ == nullptr) return;
+  calendar_ = new QCalendarWidget(popup_);
+  calendar_->setVerticalHeaderFormat(QCalendarWidget::NoVerticalHeader);
+  const QDate now = QDate::fromString(line_->text().left(10), Qt::ISODate);
+  if (now.isValid()) calendar_->setSelectedDate(now);
+  popup_->layout()->addWidget(calendar_);
+  connect(calendar_, &QCalendarWidget::activated, this, [this](QDate date) {
+    line_->setText(date.toString(Qt::ISODate) + line_->text().mid(10));
+    line_->setFocus();
+  });
+  connect(calendar_, &QCalendarWidget::clicked, this, [this](QDate date) { line_->setText(date.toString(Qt::ISODate) + line_->text().mid(10)); });
+  calendar_->installEventFilter(this);
+  placePopup();
+  calendar_->setFocus();
+}
+
+QString CellEditor::text() const { return lines_ != nullptr ? lines_->toPlainText() : line_->text(); }
+
+void CellEditor::showReason(const QString& reason) {
+  reason_->setText(reason);
+  reason_->show();
+  placePopup();
+}
+
+void CellEditor::take(const Value& value, const QString& shown, Leave leave) {
+  const auto staged = model_.stage({index_}, value, shown);
+  if (!staged) return showReason(toQ(staged.error().message));
+  done_ = true;
+  popup_->hide();
+  emit finished(leave);
+}
+
+bool CellEditor::commit(Leave leave) {
+  if (done_) return true;
+  // A typed name that fits one offer only means that record; the highlighted offer is meant anyway.
+  if (list_ != nullptr && list_->currentRow() >= 0 && list_->currentRow() < static_cast<int>(offers_.size())) {
+    const auto [value, shown] = offers_[static_cast<std::size_t>(list_->currentRow())];
+    take(value, shown, leave);
+    return done_;
+  }
+  const bool untouched = text() == editText(model_.cell(index_.row(), index_.column()).effective());
+  if (list_ != nullptr && !untouched && offers_.size() == 1 && !text().isEmpty()) {
+    take(offers_[0].first, offers_[0].second, leave);
+    return done_;
+  }
+  if (!model_.stageText(index_, text())) {
+    showReason(model_.cell(index_.row(), index_.column()).wrongBecause);
+    return false;
+  }
+  done_ = true;
+  popup_->hide();
+  emit finished(leave);
+  return true;
+}
+
+bool CellEditor::key(QKeyEvent* event) {
+  const bool ctrl = (event->modifiers() & Qt::ControlModifier) != 0;
+  const bool alt = (event->modifiers() & Qt::AltModifier) != 0;
+  const bool shift = (event->modifiers() & Qt::ShiftModifier) != 0;
+  switch (event->key()) {
+    case Qt::Key_Escape:
+      done_ = true;
+      popup_->hide();
+      model_.forgetWrong(index_);
+      emit cancelled();
+      return true;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      if (lines_ != nullptr && !ctrl) return false;
+      if (line_ != nullptr && ctrl && model_.column(index_.column()).type == TypeClass::Text) {
+        const QString now = line_->text();
+        line_->deleteLater();
+        line_ = nullptr;
+        buildLines(now + QLatin1Char('\n'));
+        lines_->show();
+        lines_->setFocus();
+        return true;
+      }
+      commit(shift ? Leave::Up : Leave::Down);
+      return true;
+    case Qt::Key_Tab:
+      commit(Leave::Right);
+      return true;
+    case Qt::Key_Backtab:
+      commit(Leave::Left);
+      return true;
+    case Qt::Key_Down:
+    case Qt::Key_Up: {
+      const TypeClass type = model_.column(index_.column()).type;
+      if (alt && (type == TypeClass::Date || type == TypeClass::Timestamp)) {
+        openCalendar();
+        return true;
+      }
+      if (list_ != nullptr && list_->count() > 0) {
+        const int step = event->key() == Qt::Key_Down ? 1 : -1;
+        list_->setCurrentRow(std::clamp(list_->currentRow() + step, 0, list_->count() - 1));
+        return true;
+      }
+      return false;
+    }
+    default:
+      return false;
+  }
+}
+
+bool CellEditor::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::KeyPress && watched == calendar_) {
+    if (static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) {
+      line_->setFocus();
+      return true;
+    }
+    return false;
+  }
+  if (event->type() == QEvent::ShortcutOverride) {
+    // Keys of editing belong to the editor while it is open, not to the window's commands.
+    event->accept();
+    return false;
+  }
+  if (event->type() == QEvent::KeyPress && key(static_cast<QKeyEvent*>(event))) return true;
+  if (event->type() == QEvent::FocusOut && !done_) {
+    const QWidget* to = QApplication::focusWidget();
+    const bool inside = to != nullptr && (to == this || isAncestorOf(to) || popup_->isAncestorOf(to));
+    // Going elsewhere takes what was typed; what does not fit stays visible in the cell, with the reason.
+    if (!inside && static_cast<QFocusEvent*>(event)->reason() != Qt::PopupFocusReason &&
+        static_cast<QFocusEvent*>(event)->reason() != Qt::ActiveWindowFocusReason) {
+      model_.stageText(index_, text());
+      done_ = true;
+      popup_->hide();
+      emit finished(Leave::Stay);
+    }
+  }
+  return QWidget::eventFilter(watched, event);
+}
+
+}  // namespace iterandum

@@ -1,0 +1,66 @@
+// CellEditor: types a value into one cell, in place. It offers what fits the column: the allowed values, yes and no, a
+// calendar, records to point at, several lines of text. What is typed is never lost: it goes to whoever opened the
+// editor, fitting or not.
+#pragma once
+
+#include <QFrame>
+#include <functional>
+
+#include "app/session/desk.h"
+#include "app/sheet/sheet_model.h"
+
+class QCalendarWidget;
+class QLabel;
+class QLineEdit;
+class QListWidget;
+class QPlainTextEdit;
+
+namespace iterandum {
+
+class CellEditor : public QWidget {
+  Q_OBJECT
+ public:
+  enum class Leave { Stay, Down, Up, Right, Left };
+
+  // `cell` says where the editor lies in `parent`. `start` replaces what the cell holds when typing opened the editor.
+  CellEditor(SheetModel& model, const QModelIndex& index, const QRect& cell, const QString& start, bool replace, QWidget* parent);
+
+  [[nodiscard]] QModelIndex index() const { return index_; }
+  [[nodiscard]] QString text() const;
+  // Takes what is typed; false when it does not fit and the editor stays open with the reason.
+  bool commit(Leave leave);
+  void showReason(const QString& reason);
+
+ signals:
+  void finished(Leave leave);
+  void cancelled();
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+  void buildLine(const QString& text, bool replace);
+  void buildLines(const QString& text);
+  void buildChoices();
+  void fillChoices();
+  void searchRecords();
+  void placePopup();
+  void openCalendar();
+  bool key(QKeyEvent* event);
+  void take(const Value& value, const QString& shown, Leave leave);
+  [[nodiscard]] bool offersChoices() const;
+
+  SheetModel& model_;
+  QPersistentModelIndex index_;
+  QLineEdit* line_ = nullptr;
+  QPlainTextEdit* lines_ = nullptr;
+  QFrame* popup_ = nullptr;
+  QListWidget* list_ = nullptr;
+  QCalendarWidget* calendar_ = nullptr;
+  QLabel* reason_ = nullptr;
+  std::vector<std::pair<Value, QString>> offers_;
+  std::uint64_t search_ = 0;
+  bool done_ = false;
+};
+
+}  // namespace iterandum

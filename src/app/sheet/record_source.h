@@ -1,0 +1,90 @@
+// RecordSource: the records of a scope, as many as there are, a screenful at a time.
+//
+// The first screen is one bare query. Behind it the keys of all records are read in their order (eight bytes each where
+// the key is a number), so that any position can be shown by looking its records up by key. Records themselves are kept
+// only around what is on screen. Lives on the interface thread and never waits.
+#pragma once
+
+#include <QHash>
+#include <QObject>
+#include <memory>
+#include <optional>
+
+#include "app/session/desk.h"
+#include "core/scope/query.h"
+
+namespace iterandum {
+
+class RecordSource : public QObject {
+  Q_OBJECT
+ public:
+  RecordSource(Desk& desk, const Table& table, QObject* parent = nullptr);
+  ~RecordSource() override;
+
+  [[nodiscard]] const Table& table() const { return table_; }
+  [[nodiscard]] const Condition& where() const { return where_; }
+  [[nodiscard]] const std::vector<SortKey>& order() const { return order_; }
+
+  // Reads anew under these conditions.
+  void read(Condition where, std::vector<SortKey> order);
+  // Reads the same again.
+  void refresh() { read(where_, order_); }
+  // Takes the record as it is now, after it was written or re-read.
+  void forgetRecords();
+
+  [[nodiscard]] int rows() const { return rows_; }
+  [[nodiscard]] bool complete() const { return complete_; }
+  [[nodiscard]] bool reading() const { return reading_; }
+  // How many records the whole table has, once counted.
+  [[nodiscard]] std::optional<std::uint64_t> tableCount() const { return tableCount_; }
+  [[nodiscard]] ValueTuple key(int row) const;
+  // By table().recordColumns(); null while it is not loaded. Valid until the next call that changes this object.
+  [[nodiscard]] const ValueTuple* record(int row) const;
+  // The record is known to be gone from the database.
+  [[nodiscard]] bool isGone(int row) const;
+  // Sees to it that these rows get loaded.
+  void want(int first, int last);
+  // The row of a key, looked for in what is known.
+  [[nodiscard]] std::optional<int> rowOf(const ValueTuple& key) const;
+  [[nodiscard]] std::size_t memoryBytes() const;
+
+  // How the record that a reference points at is called, once that is known.
+  [[nodiscard]] QString label(std::size_t column, const Value& value) const;
+  // Asks for labels of values that are staged but not on screen yet.
+  void wantLabels(std::size_t column, const std::vector<Value>& values);
+
+ signals:
+  void restarted();
+  void rowsAboutToGrow(int first, int last);
+  void rowsGrew();
+  void loaded(int first, int last);
+  void counted();
+  void failed(const QString& message);
+
+ private:
+  void readFirstScreen();
+  void readKeys();
+  void takeKeys(std::uint64_t generation, std::size_t start, std::vector<ValueColumn>&& keys, bool last);
+  void takeRecords(std::uint64_t generation, int first, int last, std::vector<std::pair<int, ValueTuple>>&& records);
+  void requestLabels(const std::vector<std::pair<int, ValueTuple>>& records);
+  [[nodiscard]] Query baseQuery() const;
+
+  Desk& desk_;
+  const Table& table_;
+  Condition where_;
+  std::vector<SortKey> order_;
+  std::vector<std::size_t> keyAt_;  // where the key lies in a record
+  std::uint64_t generation_ = 0;
+  int rows_ = 0;
+  bool complete_ = false;
+  bool reading_ = false;
+  std::optional<std::uint64_t> tableCount_;
+  std::vector<ValueColumn> keys_;
+  QHash<int, std::shared_ptr<ValueTuple>> records_;
+  QHash<int, bool> gone_;
+  QHash<int, bool> requested_;
+  std::vector<std::unordered_map<Value, QString, std::size_t (*)(const Value&), bool (*)(const Value&, const Value&)>> labels_;
+  std::shared_ptr<Progress> keyReading_;
+};
+
+}  // namespace iterandum

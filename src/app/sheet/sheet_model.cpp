@@ -1,0 +1,338 @@
+#include "app/sheet/sheet_model.h"
+
+#include <algorithm>
+
+#include "core/catalogue/column_rules.h"
+
+namespace iterandum {
+
+QString shownValue(const Column& column, const Value& value) {
+  if (value.isNull()) return QObject::tr("no value");
+  if (value.kind() == Value::Kind::PendingKey) return QObject::tr("new record");
+  if (value.kind() == Value::Kind::Bytes) return QObject::tr("%n byte(s)", "", static_cast<int>(value.asString().size()));
+  if (value.isString() && value.asString().empty()) return QObject::tr("empty text");
+  if (column.type == TypeClass::Boolean && value.isNumber() && value.kind() != Value::Kind::Real) {
+    return value.asInteger() != 0 ? QObject::tr("yes") : QObject::tr("no");
+  }
+  if (value.kind() == Value::Kind::Real) {
+    QString text = toQ(canonicalText(value));
+    if (column.type == TypeClass::Decimal && text.endsWith(QLatin1String(".0"))) text.chop(2);
+    return text;
+  }
+  // The first kilobyte is more than a cell shows; the rest is there when the cell is opened.
+  constexpr std::size_t kMost = 1024;
+  if (value.isString() && value.asString().size() > kMost) return toQ(value.asString().substr(0, kMost)) + QStringLiteral("…");
+  return toQ(canonicalText(value));
+}
+
+QString editText(const Value& value) { return value.isNull() ? QString() : toQ(canonicalText(value)); }
+
+SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
+    : QAbstractTableModel(parent), desk_(desk), table_(table), source_(desk, table) {
+  connect(&source_, &RecordSource::restarted, this, [this] {
+    beginResetModel();
+    endResetModel();
+  });
+  // New records stand behind the existing ones, so growing inserts before them.
+  connect(&source_, &RecordSource::rowsAboutToGrow, this, [this](int first, int last) { beginInsertRows({}, first, last); });
+  connect(&source_, &RecordSource::rowsGrew, this, [this] { endInsertRows(); });
+  connect(&source_, &RecordSource::loaded, this, [this](int first, int last) {
+    if (last < first || rowCount() == 0) return;
+    emit dataChanged(index(first, 0), index(std::min(last, rowCount() - 1), columnCount() - 1));
+    emit headerDataChanged(Qt::Vertical, first, std::min(last, rowCount() - 1));
+  });
+  connect(&desk_, &Desk::stagedChanged, this, &SheetModel::stagedChanged);
+  const TableChanges* changes = desk_.changes().table(table_.name);
+  if (changes != nullptr) {
+    for (const auto& [id, record] : changes->added()) addedIds_.push_back(id);
+  }
+}
+
+void SheetModel::stagedChanged() {
+  std::vector<std::uint64_t> now;
+  const TableChanges* changes = desk_.changes().table(table_.name);
+  if (changes != nullptr) {
+    for (const auto& [id, record] : changes->added()) now.push_back(id);
+  }
+  if (now != addedIds_) {
+    const int base = source_.rows();
+    if (now.size() > addedIds_.size() && std::equal(addedIds_.begin(), addedIds_.end(), now.begin())) {
+      beginInsertRows({}, base + static_cast<int>(addedIds_.size()), base + static_cast<int>(now.size()) - 1);
+      addedIds_ = now;
+      endInsertRows();
+    } else {
+      if (!addedIds_.empty()) {
+        beginRemoveRows({}, base, base + static_cast<int>(addedIds_.size()) - 1);
+        addedIds_.clear();
+        endRemoveRows();
+      }
+      if (!now.empty()) {
+        beginInsertRows({}, base, base + static_cast<int>(now.size()) - 1);
+        addedIds_ = now;
+        endInsertRows();
+      }
+    }
+  }
+  if (rowCount() == 0) return;
+  emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+  emit headerDataChanged(Qt::Vertical, 0, rowCount() - 1);
+}
+
+int SheetModel::rowCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : source_.rows() + static_cast<int>(addedIds_.size());
+}
+
+int SheetModel::columnCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : static_cast<int>(table_.columns.size());
+}
+
+const AddedRecord* SheetModel::addedRecord(int row) const {
+  const TableChanges* changes = desk_.changes().table(table_.name);
+  const auto at = static_cast<std::size_t>(row - source_.rows());
+  if (changes == nullptr || at >= addedIds_.size()) return nullptr;
+  const auto it = changes->added().find(addedIds_[at]);
+  return it == changes->added().end() ? nullptr : &it->second;
+}
+
+RecordRef SheetModel::ref(int row) const {
+  RecordRef out;
+  out.table = table_.name;
+  if (isAddedRow(row)) {
+    const auto at = static_cast<std::size_t>(row - source_.rows());
+    out.addedId = at < addedIds_.size() ? addedIds_[at] : 0;
+  } else {
+    out.key = source_.key(row);
+  }
+  return out;
+}
+
+QString SheetModel::wrongKey(const RecordRef& ref, const std::string& column) {
+  QString key = toQ(column) + QLatin1Char('\n') + QString::number(ref.addedId);
+  for (const Value& v : ref.key) key += QLatin1Char('\n') + toQ(canonicalText(v));
+  return key;
+}
+
+CellState SheetModel::cell(int row, int column) const {
+  CellState out;
+  const std::string& name = table_.columns[static_cast<std::size_t>(column)].name;
+  const RecordRef record = ref(row);
+  if (!wrong_.isEmpty()) {
+    const auto wrong = wrong_.constFind(wrongKey(record, name));
+    if (wrong != wrong_.constEnd()) {
+      out.typedWrong = wrong->first;
+      out.wrongBecause = wrong->second;
+    }
+  }
+  if (record.isAdded()) {
+    out.loaded = true;
+    out.addedRecord = true;
+    const AddedRecord* added = addedRecord(row);
+    const auto it = added == nullptr ? std::map<std::string, Value>::const_iterator() : added->cells.find(name);
+    if (added != nullptr && it != added->cells.end()) {
+      out.stored = it->second;
+    } else {
+      const Column& c = table_.columns[static_cast<std::size_t>(column)];
+      out.setByDatabase = c.hasDefault || c.generatedKey || c.computed;
+    }
+    return out;
+  }
+  const ValueTuple* stored = source_.record(row);
+  out.loaded = stored != nullptr || source_.isGone(row);
+  if (stored != nullptr) out.stored = (*stored)[static_cast<std::size_t>(column)];
+  const TableChanges* changes = desk_.changes().table(table_.name);
+  if (changes == nullptr) return out;
+  const auto number = changes->find(record.key);
+  if (!number) return out;
+  out.removedRecord = changes->isRemoved(*number);
+  if (out.removedRecord) return out;
+  out.staged = changes->cell(*number, name);
+  if (out.staged && stored != nullptr) {
+    out.somebodyElse = !sameValue(out.stored, out.staged->from) && !sameValue(out.stored, out.staged->to);
+  }
+  return out;
+}
+
+Mark SheetModel::mark(int row) const {
+  if (isAddedRow(row)) return Mark::Added;
+  const RecordRef record = ref(row);
+  const TableChanges* changes = desk_.changes().table(table_.name);
+  const auto number = changes == nullptr ? std::nullopt : changes->find(record.key);
+  if (number && changes->isRemoved(*number)) return source_.isGone(row) ? Mark::Query : Mark::Removed;
+  if (number && changes->isEdited(*number)) {
+    if (source_.isGone(row)) return Mark::Query;
+    for (const std::string& name : changes->editedColumns(*number)) {
+      const auto column = table_.columnIndex(name);
+      if (column && cell(row, static_cast<int>(*column)).somebodyElse) return Mark::Query;
+    }
+    return Mark::Changed;
+  }
+  if (!wrong_.isEmpty()) {
+    for (int c = 0; c < columnCount(); ++c) {
+      if (wrong_.contains(wrongKey(record, column(c).name))) return Mark::Query;
+    }
+  }
+  return desk_.wasApplied(table_.name, record.key) ? Mark::Applied : Mark::None;
+}
+
+const Reference* SheetModel::reference(int column) const {
+  for (const Reference& r : table_.references) {
+    if (r.columns.size() == 1 && r.columns[0] == static_cast<std::size_t>(column) && !r.targetMissing) return &r;
+  }
+  return nullptr;
+}
+
+QString SheetModel::shown(int c, const Value& value) const {
+  const QString name = reference(c) != nullptr ? source_.label(static_cast<std::size_t>(c), value) : QString();
+  return name.isEmpty() ? shownValue(column(c), value) : name;
+}
+
+QVariant SheetModel::data(const QModelIndex& index, int role) const {
+  if (!index.isValid() || index.row() >= rowCount()) return {};
+  if (role == Qt::DisplayRole) {
+    const CellState state = cell(index.row(), index.column());
+    if (!state.loaded) return QStringLiteral("…");
+    if (state.setByDatabase) return tr("set by the database");
+    return shown(index.column(), state.effective());
+  }
+  if (role == Qt::EditRole) return editText(cell(index.row(), index.column()).effective());
+  if (role == Qt::ToolTipRole) {
+    const CellState state = cell(index.row(), index.column());
+    if (!state.typedWrong.isEmpty()) return state.wrongBecause;
+    if (state.somebodyElse) return tr("Somebody else changed this meanwhile; it now holds %1.").arg(shown(index.column(), state.stored));
+    return {};
+  }
+  if (role == Qt::AccessibleTextRole) {
+    const CellState state = cell(index.row(), index.column());
+    if (!state.staged) return data(index, Qt::DisplayRole);
+    return tr("%1, was %2").arg(shown(index.column(), state.staged->to), shown(index.column(), state.staged->from));
+  }
+  return {};
+}
+
+QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int role) const {
+  if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return toQ(column(section).name);
+  if (orientation == Qt::Vertical && role == Qt::AccessibleTextRole) return markName(mark(section));
+  return {};
+}
+
+Qt::ItemFlags SheetModel::flags(const QModelIndex&) const { return Qt::ItemIsEnabled | Qt::ItemIsSelectable; }
+
+QString SheetModel::notEditable(int row, int c) const {
+  if (!desk_.info().readOnly.empty()) return tr("Nothing here can be changed: %1.").arg(toQ(desk_.info().readOnly));
+  if (!table_.notEditable.empty()) return tr("This table cannot be changed: %1.").arg(toQ(table_.notEditable));
+  if (!column(c).notEditable.empty()) return tr("%1 cannot be set: %2.").arg(toQ(column(c).name), toQ(column(c).notEditable));
+  if (isAddedRow(row)) return {};
+  if (!table_.cannotEdit.empty()) return tr("Records here cannot be edited: %1.").arg(toQ(table_.cannotEdit));
+  const CellState state = cell(row, c);
+  if (state.removedRecord) return tr("This record is to be removed; put it back first (%1).").arg(tr("Ctrl+Backspace"));
+  if (source_.isGone(row)) return tr("This record is no longer in the database.");
+  if (!state.loaded) return tr("This record is still being read.");
+  if (state.stored.kind() == Value::Kind::Text && !isValidUtf8(state.stored.asString())) {
+    return tr("This text is not valid UTF-8 and could not be shown or typed without harm.");
+  }
+  return {};
+}
+
+Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value, const QString& what) {
+  std::vector<CellEdit> edits;
+  for (const QModelIndex& i : cells) {
+    const QString reason = notEditable(i.row(), i.column());
+    if (!reason.isEmpty()) return fail(ErrorKind::InvalidInput, reason.toStdString());
+    ITERANDUM_ASSIGN(Value stored, storedForm(column(i.column()), value));
+    const CellState state = cell(i.row(), i.column());
+    edits.push_back({ref(i.row()), column(i.column()).name, state.staged ? state.staged->from : state.stored, std::move(stored)});
+    forgetWrong(i);
+  }
+  if (edits.empty()) return {};
+  const QString where = edits.size() == 1 ? recordTitle(cells.front().row()) : tr("%n record(s)", "", static_cast<int>(edits.size()));
+  desk_.stageEdits(tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where), edits);
+  if (cells.size() == 1 && reference(cells.front().column()) != nullptr) {
+    source_.wantLabels(static_cast<std::size_t>(cells.front().column()), {value});
+  }
+  return {};
+}
+
+bool SheetModel::stageText(const QModelIndex& i, const QString& text) {
+  const CellState state = cell(i.row(), i.column());
+  if (text == editText(state.effective()) && state.typedWrong.isEmpty() && !(state.effective().isNull() && !state.setByDatabase)) return true;
+  const auto value = typedValue(column(i.column()), text.toStdString());
+  if (!value) {
+    keepWrong(i, text, toQ(value.error().message));
+    return false;
+  }
+  // An untouched empty field of a cell without a value leaves it without one.
+  if (text.isEmpty() && state.effective().isNull()) return true;
+  const auto staged = stage({i}, *value, shown(i.column(), *value));
+  if (!staged) {
+    keepWrong(i, text, toQ(staged.error().message));
+    return false;
+  }
+  return true;
+}
+
+void SheetModel::keepWrong(const QModelIndex& i, const QString& text, const QString& because) {
+  wrong_.insert(wrongKey(ref(i.row()), column(i.column()).name), {text, because});
+  emit dataChanged(i, i);
+  emit headerDataChanged(Qt::Vertical, i.row(), i.row());
+}
+
+void SheetModel::forgetWrong(const QModelIndex& i) {
+  if (wrong_.remove(wrongKey(ref(i.row()), column(i.column()).name)) == 0) return;
+  emit dataChanged(i, i);
+  emit headerDataChanged(Qt::Vertical, i.row(), i.row());
+}
+
+int SheetModel::addRecord() {
+  QString reason;
+  if (!desk_.info().readOnly.empty()) reason = toQ(desk_.info().readOnly);
+  if (!table_.notEditable.empty()) reason = toQ(table_.notEditable);
+  if (!table_.cannotAdd.empty()) reason = toQ(table_.cannotAdd);
+  if (!reason.isEmpty()) {
+    emit said(tr("No record can be added here: %1.").arg(reason));
+    return -1;
+  }
+  desk_.stageAddition(table_, {});
+  return rowCount() - 1;
+}
+
+void SheetModel::removeRecords(const std::vector<int>& rows) {
+  std::string reason = !table_.notEditable.empty() ? table_.notEditable : table_.cannotRemove;
+  if (!reason.empty()) {
+    emit said(tr("No record can be removed here: %1.").arg(toQ(reason)));
+    return;
+  }
+  std::vector<RecordRef> refs;
+  std::vector<ValueTuple> records;
+  for (const int row : rows) {
+    const ValueTuple* stored = isAddedRow(row) ? nullptr : source_.record(row);
+    if (!isAddedRow(row) && (stored == nullptr || cell(row, 0).removedRecord)) continue;
+    refs.push_back(ref(row));
+    records.push_back(stored == nullptr ? ValueTuple() : *stored);
+  }
+  if (!refs.empty()) desk_.stageRemovals(table_, refs, records);
+}
+
+void SheetModel::putBack(const std::vector<int>& rows) {
+  std::vector<RecordRef> refs;
+  for (const int row : rows) {
+    const Mark m = mark(row);
+    if (m != Mark::None && m != Mark::Applied) refs.push_back(ref(row));
+    for (int c = 0; c < columnCount(); ++c) wrong_.remove(wrongKey(ref(row), column(c).name));
+  }
+  if (!refs.empty()) desk_.putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs);
+}
+
+QString SheetModel::recordTitle(int row) const {
+  if (isAddedRow(row)) return tr("a new record");
+  const ValueTuple* record = source_.record(row);
+  for (const std::string& name : readableColumns(table_)) {
+    const auto c = table_.columnIndex(name);
+    if (record != nullptr && c && !(*record)[*c].isNull()) {
+      const QString text = toQ(canonicalText((*record)[*c])).simplified();
+      if (!text.isEmpty()) return text.left(60);
+    }
+  }
+  return toQ(recordInWords(table_.name, source_.key(row)));
+}
+
+}  // namespace iterandum

@@ -1,0 +1,92 @@
+// SheetModel: a scope's records with what is staged laid over them, as a table model. New records follow the existing
+// ones. It stages through the desk and never touches the database.
+#pragma once
+
+#include <QAbstractTableModel>
+#include <optional>
+
+#include "app/session/desk.h"
+#include "app/sheet/record_source.h"
+#include "app/style/marks.h"
+
+namespace iterandum {
+
+// All there is to know about one cell on screen.
+struct CellState {
+  bool loaded = false;
+  bool addedRecord = false;
+  bool removedRecord = false;
+  bool setByDatabase = false;       // of a new record, left out so far
+  Value stored;                     // what the database holds, as last read
+  std::optional<StagedCell> staged;
+  bool somebodyElse = false;        // the database no longer holds what was staged over
+  QString typedWrong;               // text that was typed and does not fit; not staged
+  QString wrongBecause;
+
+  [[nodiscard]] const Value& effective() const { return staged ? staged->to : stored; }
+};
+
+class SheetModel : public QAbstractTableModel {
+  Q_OBJECT
+ public:
+  SheetModel(Desk& desk, const Table& table, QObject* parent = nullptr);
+
+  [[nodiscard]] const Table& table() const { return table_; }
+  [[nodiscard]] RecordSource& source() { return source_; }
+  [[nodiscard]] const RecordSource& source() const { return source_; }
+  [[nodiscard]] Desk& desk() { return desk_; }
+
+  [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
+  [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
+  [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
+  [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+  [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
+  // Qt's views call these by themselves (on a change of the current row, on Escape): nothing of ours hangs on them.
+  bool submit() override { return true; }
+  void revert() override {}
+
+  [[nodiscard]] CellState cell(int row, int column) const;
+  [[nodiscard]] RecordRef ref(int row) const;
+  [[nodiscard]] Mark mark(int row) const;
+  [[nodiscard]] const Column& column(int column) const { return table_.columns[static_cast<std::size_t>(column)]; }
+  [[nodiscard]] const Reference* reference(int column) const;
+  // Why the cell cannot be edited; empty: it can.
+  [[nodiscard]] QString notEditable(int row, int column) const;
+  // The text of a value in this column as people read it; references by name where that is known.
+  [[nodiscard]] QString shown(int column, const Value& value) const;
+
+  // Stages one value in all these cells, as one gesture. Errors are said in words for the first cell that cannot take it.
+  Result<void> stage(const QModelIndexList& cells, const Value& value, const QString& what);
+  // Takes typed text for one cell: stages it, or keeps it beside the cell with the reason.
+  bool stageText(const QModelIndex& cell, const QString& text);
+  // Remembers text that does not fit, so that it is not lost.
+  void keepWrong(const QModelIndex& cell, const QString& text, const QString& because);
+  void forgetWrong(const QModelIndex& cell);
+  int addRecord();
+  void removeRecords(const std::vector<int>& rows);
+  void putBack(const std::vector<int>& rows);
+  // What the record is called in messages.
+  [[nodiscard]] QString recordTitle(int row) const;
+
+ signals:
+  void said(const QString& message);
+
+ private:
+  void stagedChanged();
+  [[nodiscard]] bool isAddedRow(int row) const { return row >= source_.rows(); }
+  [[nodiscard]] const AddedRecord* addedRecord(int row) const;
+  [[nodiscard]] static QString wrongKey(const RecordRef& ref, const std::string& column);
+
+  Desk& desk_;
+  const Table& table_;
+  RecordSource source_;
+  std::vector<std::uint64_t> addedIds_;
+  QHash<QString, std::pair<QString, QString>> wrong_;
+};
+
+// A value as people read it: grouped numbers, "no value", "empty text", bytes by their number.
+[[nodiscard]] QString shownValue(const Column& column, const Value& value);
+// The text that an editor starts with.
+[[nodiscard]] QString editText(const Value& value);
+
+}  // namespace iterandum

@@ -1,0 +1,62 @@
+// SheetPage: one scope on screen: the sentence that says which records these are, the sheet, and the card.
+#pragma once
+
+#include <QWidget>
+
+#include "app/card/card_panel.h"
+#include "app/sheet/sheet_view.h"
+
+class QLabel;
+class QSplitter;
+class QTimer;
+
+namespace iterandum {
+
+class SheetPage : public QWidget {
+  Q_OBJECT
+ public:
+  SheetPage(Desk& desk, const Table& table, QWidget* parent = nullptr);
+
+  [[nodiscard]] const Table& table() const { return model_.table(); }
+  [[nodiscard]] SheetView& view() { return *view_; }
+  [[nodiscard]] SheetModel& model() { return model_; }
+  [[nodiscard]] QString title() const;
+  // Reads again; what is staged stays.
+  void refresh();
+  void toggleCard();
+  void focusCard();
+  void focusFilter();
+  void clearFilters();
+  void setFilter(int column, const QString& text);
+  void sortByCurrent();
+  void hideCurrentColumn();
+  void showAllColumns();
+  // Moves to the next record that has a mark.
+  void nextMarked(bool backwards);
+
+ signals:
+  void said(const QString& message);
+  void titleChanged();
+
+ private:
+  void readSoon();
+  void read();
+  void sort(int column);
+  void updateSentence();
+  [[nodiscard]] QString sentence() const;
+
+  Desk& desk_;
+  SheetModel model_;
+  SheetView* view_;
+  CardPanel* card_;
+  QSplitter* splitter_;
+  QLabel* sentence_;
+  QLabel* count_;
+  QLabel* problem_;
+  QTimer* soon_;
+  int sortColumn_ = -1;
+  bool sortDescending_ = false;
+  std::optional<ValueTuple> returnTo_;
+};
+
+}  // namespace iterandum

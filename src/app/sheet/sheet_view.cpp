@@ -1,0 +1,329 @@
+#include "app/sheet/sheet_view.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QKeyEvent>
+#include <QPainter>
+#include <QScrollBar>
+#include <algorithm>
+#include <set>
+
+#include "app/sheet/cell_painter.h"
+#include "app/style/roles.h"
+#include "core/catalogue/column_rules.h"
+
+namespace iterandum {
+
+SheetView::SheetView(SheetModel& model, QWidget* parent) : QTableView(parent), model_(model) {
+  setObjectName("sheet");
+  setAccessibleName(tr("Sheet of %1").arg(toQ(model.table().name.name)));
+  head_ = new FilterHeader(model, this);
+  setHorizontalHeader(head_);
+  auto* margin = new MarginHeader(model, this);
+  setVerticalHeader(margin);
+  setModel(&model);
+  setItemDelegate(new CellPainter(model, this));
+  setEditTriggers(QAbstractItemView::NoEditTriggers);
+  setSelectionMode(QAbstractItemView::ExtendedSelection);
+  setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+  setVerticalScrollMode(QAbstractItemView::ScrollPerItem);
+  setShowGrid(false);
+  setWordWrap(false);
+  setCornerButtonEnabled(false);
+  setTabKeyNavigation(false);
+  setFrameShape(QFrame::NoFrame);
+  setDensity(29);
+  fitColumns();
+  connect(&model, &QAbstractItemModel::modelReset, this, [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); });
+  connect(&model, &QAbstractItemModel::rowsInserted, this, [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); });
+}
+
+void SheetView::setDensity(int rowHeight) {
+  verticalHeader()->setMinimumSectionSize(18);
+  verticalHeader()->setDefaultSectionSize(rowHeight);
+}
+
+void SheetView::fitColumns() {
+  const QFontMetrics metrics(plain());
+  for (int c = 0; c < model_.columnCount(); ++c) {
+    const Column& column = model_.column(c);
+    int characters = 14;
+    if (column.type == TypeClass::Boolean) characters = 7;
+    if (column.type == TypeClass::Integer || column.type == TypeClass::Real || column.type == TypeClass::Decimal) characters = 9;
+    if (column.type == TypeClass::Date) characters = 12;
+    if (column.type == TypeClass::Timestamp) characters = 20;
+    if (column.type == TypeClass::Text && column.maxLength && *column.maxLength <= 16) characters = static_cast<int>(*column.maxLength) + 1;
+    if (model_.reference(c) != nullptr) characters = 20;
+    int width = metrics.averageCharWidth() * characters + 26;
+    QFont bold = plain(0.95);
+    bold.setWeight(QFont::DemiBold);
+    const int extra = model_.reference(c) != nullptr ? 40 : 24;
+    width = std::max(width, QFontMetrics(bold).horizontalAdvance(toQ(column.name)) + extra);
+    setColumnWidth(c, std::min(width, 320));
+  }
+}
+
+// --- what is on screen --------------------------------------------------------------------------------------------------
+
+void SheetView::wantVisible() {
+  const int first = rowAt(0);
+  int last = rowAt(viewport()->height() - 1);
+  if (last < 0) last = model_.rowCount() - 1;
+  if (first >= 0) model_.source().want(first, last);
+}
+
+void SheetView::scrollContentsBy(int dx, int dy) {
+  QTableView::scrollContentsBy(dx, dy);
+  if (dx != 0) head_->placeFilters();
+  wantVisible();
+}
+
+void SheetView::resizeEvent(QResizeEvent* event) {
+  QTableView::resizeEvent(event);
+  wantVisible();
+}
+
+void SheetView::currentChanged(const QModelIndex& current, const QModelIndex& previous) {
+  QTableView::currentChanged(current, previous);
+  if (current.row() != previous.row()) {
+    viewport()->update();
+    emit currentRowChanged(current.isValid() ? current.row() : -1);
+  }
+}
+
+void SheetView::paintEvent(QPaintEvent* event) {
+  // The current record has a ground of its own, under its cells.
+  if (currentIndex().isValid()) {
+    QPainter painter(viewport());
+    painter.fillRect(0, rowViewportPosition(currentIndex().row()), viewport()->width(), rowHeight(currentIndex().row()), roles().current);
+  }
+  QTableView::paintEvent(event);
+  if (model_.rowCount() > 0) return;
+  QPainter painter(viewport());
+  painter.setFont(serif(1.2));
+  painter.setPen(roles().soft);
+  const QString text = model_.source().reading() ? tr("reading…") : tr("No record is like this.");
+  painter.drawText(viewport()->rect().adjusted(20, 30, -20, 0), Qt::AlignHCenter | Qt::AlignTop, text);
+}
+
+// --- moving about -------------------------------------------------------------------------------------------------------
+
+void SheetView::goTo(int row, int column) {
+  if (row < 0 || row >= model_.rowCount()) return;
+  const QModelIndex target = model_.index(row, std::max(0, column));
+  setCurrentIndex(target);
+  scrollTo(target);
+}
+
+int SheetView::nextVisible(int logical, int columns) const {
+  int visual = head_->visualIndex(logical) + columns;
+  while (visual >= 0 && visual < head_->count() && head_->isSectionHidden(head_->logicalIndex(visual))) visual += columns;
+  return visual >= 0 && visual < head_->count() ? head_->logicalIndex(visual) : -1;
+}
+
+// Tab: the next cell; from the last one to the next record; after the last record to a new one.
+void SheetView::step(int columns) {
+  const QModelIndex current = currentIndex();
+  if (!current.isValid()) return goTo(0, 0);
+  const int next = nextVisible(current.column(), columns);
+  if (next >= 0) return goTo(current.row(), next);
+  int edge = columns > 0 ? 0 : head_->count() - 1;
+  while (head_->isSectionHidden(head_->logicalIndex(edge)) && edge > 0 && edge < head_->count() - 1) edge += columns;
+  const int row = current.row() + (columns > 0 ? 1 : -1);
+  if (row < 0) return;
+  if (row >= model_.rowCount()) {
+    addRecord();
+    return;
+  }
+  goTo(row, head_->logicalIndex(edge));
+}
+
+void SheetView::move(CellEditor::Leave leave) {
+  const QModelIndex current = currentIndex();
+  switch (leave) {
+    case CellEditor::Leave::Right:
+      return step(1);
+    case CellEditor::Leave::Left:
+      return step(-1);
+    case CellEditor::Leave::Down:
+      return goTo(std::min(current.row() + 1, model_.rowCount() - 1), current.column());
+    case CellEditor::Leave::Up:
+      return goTo(std::max(current.row() - 1, 0), current.column());
+    case CellEditor::Leave::Stay:
+      return;
+  }
+}
+
+// --- editing ------------------------------------------------------------------------------------------------------------
+
+void SheetView::editCurrent(const QString& start, bool replace) {
+  const QModelIndex current = currentIndex();
+  if (!current.isValid() || editor_ != nullptr) return;
+  scrollTo(current);
+  const QString reason = model_.notEditable(current.row(), current.column());
+  if (!reason.isEmpty()) {
+    emit said(reason);
+    return;
+  }
+  editor_ = new CellEditor(model_, current, visualRect(current), start, replace, viewport());
+  connect(editor_, &CellEditor::finished, this, [this](CellEditor::Leave leave) {
+    closeEditor();
+    move(leave);
+  });
+  connect(editor_, &CellEditor::cancelled, this, &SheetView::closeEditor);
+  editor_->show();
+  editor_->setFocus();
+}
+
+void SheetView::closeEditor() {
+  if (editor_ == nullptr) return;
+  editor_->hide();
+  editor_->deleteLater();
+  editor_ = nullptr;
+  // Only when nobody else has asked for the keys meanwhile.
+  const QWidget* focus = QApplication::focusWidget();
+  if (focus == nullptr || isAncestorOf(focus)) setFocus();
+}
+
+QModelIndexList SheetView::selectedCells() const {
+  QModelIndexList cells;
+  for (const QModelIndex& i : selectionModel()->selectedIndexes()) {
+    if (!isColumnHidden(i.column())) cells.push_back(i);
+  }
+  if (cells.isEmpty() && currentIndex().isValid()) cells.push_back(currentIndex());
+  std::sort(cells.begin(), cells.end());
+  return cells;
+}
+
+std::vector<int> SheetView::selectedRows() const {
+  std::set<int> rows;
+  for (const QModelIndex& i : selectedCells()) rows.insert(i.row());
+  return {rows.begin(), rows.end()};
+}
+
+void SheetView::setNoValue() {
+  const auto staged = model_.stage(selectedCells(), Value(), tr("no value"));
+  if (!staged) emit said(toQ(staged.error().message));
+}
+
+void SheetView::fillSelection() {
+  if (!currentIndex().isValid()) return;
+  QModelIndexList cells;
+  for (const QModelIndex& i : selectedCells()) {
+    if (i.column() == currentIndex().column()) cells.push_back(i);
+  }
+  const Value value = model_.cell(currentIndex().row(), currentIndex().column()).effective();
+  const auto staged = model_.stage(cells, value, model_.shown(currentIndex().column(), value));
+  if (!staged) emit said(toQ(staged.error().message));
+}
+
+void SheetView::addRecord() {
+  const int row = model_.addRecord();
+  if (row >= 0) goTo(row, head_->logicalIndex(0));
+}
+
+void SheetView::removeSelected() { model_.removeRecords(selectedRows()); }
+
+void SheetView::putBackSelected() { model_.putBack(selectedRows()); }
+
+void SheetView::copySelection() const {
+  QString text;
+  int row = -1;
+  for (const QModelIndex& i : selectedCells()) {
+    if (row >= 0) text += i.row() == row ? QLatin1Char('\t') : QLatin1Char('\n');
+    row = i.row();
+    text += editText(model_.cell(i.row(), i.column()).effective()).replace(QLatin1Char('\t'), QLatin1Char(' ')).replace(QLatin1Char('\n'), QLatin1Char(' '));
+  }
+  QApplication::clipboard()->setText(text);
+}
+
+// One value goes into the whole selection; a block goes down and right from the current cell. One gesture either way.
+void SheetView::pasteClipboard() {
+  QString text = QApplication::clipboard()->text();
+  if (text.endsWith(QLatin1Char('\n'))) text.chop(1);
+  if (!currentIndex().isValid() || text.isEmpty()) return;
+  const QStringList lines = text.split(QLatin1Char('\n'));
+  const bool single = lines.size() == 1 && !text.contains(QLatin1Char('\t'));
+  std::vector<CellEdit> edits;
+  const auto add = [&](const QModelIndex& i, const QString& piece) -> bool {
+    const QString reason = model_.notEditable(i.row(), i.column());
+    const auto value = typedValue(model_.column(i.column()), piece.toStdString());
+    if (!reason.isEmpty() || !value) {
+      goTo(i.row(), i.column());
+      emit said(tr("Nothing was pasted: %1").arg(reason.isEmpty() ? toQ(value.error().message) : reason));
+      return false;
+    }
+    const CellState state = model_.cell(i.row(), i.column());
+    edits.push_back({model_.ref(i.row()), model_.column(i.column()).name, state.staged ? state.staged->from : state.stored, *value});
+    return true;
+  };
+  if (single) {
+    for (const QModelIndex& i : selectedCells()) {
+      if (!add(i, text)) return;
+    }
+  } else {
+    for (int l = 0; l < lines.size(); ++l) {
+      const int row = currentIndex().row() + l;
+      if (row >= model_.rowCount()) break;
+      int column = currentIndex().column();
+      for (const QString& piece : lines[l].split(QLatin1Char('\t'))) {
+        if (column < 0) break;
+        if (!add(model_.index(row, column), piece)) return;
+        column = nextVisible(column, 1);
+      }
+    }
+  }
+  model_.desk().stageEdits(tr("Paste into %n cell(s)", "", static_cast<int>(edits.size())), edits);
+}
+
+void SheetView::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (indexAt(event->pos()).isValid()) {
+    setCurrentIndex(indexAt(event->pos()));
+    editCurrent();
+  }
+}
+
+void SheetView::keyPressEvent(QKeyEvent* event) {
+  const bool ctrl = (event->modifiers() & Qt::ControlModifier) != 0;
+  const bool shift = (event->modifiers() & Qt::ShiftModifier) != 0;
+  switch (event->key()) {
+    case Qt::Key_F2:
+      return editCurrent();
+    case Qt::Key_Tab:
+      return step(1);
+    case Qt::Key_Backtab:
+      return step(-1);
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return move(shift ? CellEditor::Leave::Up : CellEditor::Leave::Down);
+    case Qt::Key_Home:
+      return goTo(ctrl ? 0 : currentIndex().row(), head_->logicalIndex(0));
+    case Qt::Key_End:
+      return goTo(ctrl ? model_.rowCount() - 1 : currentIndex().row(), head_->logicalIndex(head_->count() - 1));
+    case Qt::Key_Escape: {
+      // The old value comes back: what was typed wrong, or what is staged in this cell.
+      const QModelIndex i = currentIndex();
+      if (!i.isValid()) return;
+      const CellState state = model_.cell(i.row(), i.column());
+      if (!state.typedWrong.isEmpty()) return model_.forgetWrong(i);
+      if (state.staged) {
+        model_.desk().putBackCells(tr("Put back %1 in %2").arg(toQ(model_.column(i.column()).name), model_.recordTitle(i.row())),
+                                   {{model_.ref(i.row()), model_.column(i.column()).name, state.staged->from, {}}});
+      }
+      return;
+    }
+    case Qt::Key_Delete:
+      if (!ctrl && !shift) return setNoValue();
+      break;
+    default:
+      break;
+  }
+  if (event->matches(QKeySequence::Copy)) return copySelection();
+  if (event->matches(QKeySequence::Paste)) return pasteClipboard();
+  const QString text = event->text();
+  const bool typing = !text.isEmpty() && text[0].isPrint() && !ctrl && (event->modifiers() & Qt::AltModifier) == 0;
+  if (typing && !(text == QLatin1String(" ") && shift)) return editCurrent(text, true);
+  QTableView::keyPressEvent(event);
+}
+
+}  // namespace iterandum

@@ -1,0 +1,62 @@
+// SheetView: the grid. Keys do what spreadsheet users' fingers expect; editing is in place; nothing here speaks to a
+// database.
+#pragma once
+
+#include <QPointer>
+#include <QTableView>
+
+#include "app/sheet/cell_editor.h"
+#include "app/sheet/sheet_headers.h"
+#include "app/sheet/sheet_model.h"
+
+namespace iterandum {
+
+class SheetView : public QTableView {
+  Q_OBJECT
+ public:
+  explicit SheetView(SheetModel& model, QWidget* parent = nullptr);
+
+  [[nodiscard]] FilterHeader& head() { return *head_; }
+  // Opens the editor on the current cell.
+  void editCurrent(const QString& start = {}, bool replace = false);
+  void setNoValue();
+  void removeSelected();
+  void putBackSelected();
+  void addRecord();
+  void copySelection() const;
+  void pasteClipboard();
+  // Fills the selection with the value of the current cell.
+  void fillSelection();
+  [[nodiscard]] std::vector<int> selectedRows() const;
+  // The cells that a gesture on the selection is about; the current cell when nothing else is selected.
+  [[nodiscard]] QModelIndexList selectedCells() const;
+  void goTo(int row, int column);
+  void setDensity(int rowHeight);
+  [[nodiscard]] CellEditor* editor() const { return editor_; }
+  void wantVisible();
+
+ signals:
+  void said(const QString& message);
+  void currentRowChanged(int row);
+
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void scrollContentsBy(int dx, int dy) override;
+  void resizeEvent(QResizeEvent* event) override;
+  void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;
+  void paintEvent(QPaintEvent* event) override;
+
+ private:
+  void closeEditor();
+  void move(CellEditor::Leave leave);
+  void step(int columns);
+  [[nodiscard]] int nextVisible(int logical, int columns) const;
+  void fitColumns();
+
+  SheetModel& model_;
+  FilterHeader* head_;
+  QPointer<CellEditor> editor_;
+};
+
+}  // namespace iterandum

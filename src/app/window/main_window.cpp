@@ -1,0 +1,434 @@
+#include "app/window/main_window.h"
+
+#include <QApplication>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QTabBar>
+#include <QVBoxLayout>
+
+#include "app/catalogue/catalogue_page.h"
+#include "app/catalogue/start_page.h"
+#include "app/history/history_page.h"
+#include "app/review/review_page.h"
+#include "app/sheet/sheet_page.h"
+#include "app/style/roles.h"
+#include "app/window/command_palette.h"
+#include "app/window/rail.h"
+
+namespace iterandum {
+
+MainWindow::MainWindow(std::string storePath, QWidget* parent)
+    : QMainWindow(parent), storePath_(std::move(storePath)), storeThread_(std::make_shared<TaskThread>()) {
+  storeThread_->finishBeforeEnd();
+  setObjectName("window");
+  setWindowTitle(QStringLiteral("Iterandum"));
+  resize(1280, 800);
+  auto* centre = new QWidget(this);
+  centre->setObjectName("bench");
+  centre->setAttribute(Qt::WA_StyledBackground);
+  setCentralWidget(centre);
+  auto* layout = new QVBoxLayout(centre);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(0);
+  buildTop();
+  pages_ = new QStackedWidget(centre);
+  layout->addWidget(pages_, 1);
+  message_ = new QFrame(centre);
+  message_->setObjectName("note");
+  auto* messageLayout = new QHBoxLayout(message_);
+  messageLayout->setContentsMargins(14, 6, 8, 6);
+  messageText_ = new QLabel(message_);
+  messageText_->setObjectName("message");
+  messageText_->setWordWrap(true);
+  messageText_->setTextFormat(Qt::PlainText);
+  messageLayout->addWidget(messageText_, 1);
+  auto* seen = new QPushButton(tr("Seen"), message_);
+  seen->setFocusPolicy(Qt::NoFocus);
+  connect(seen, &QPushButton::clicked, message_, &QWidget::hide);
+  messageLayout->addWidget(seen, 0, Qt::AlignTop);
+  message_->hide();
+  layout->addWidget(message_);
+  rail_ = new Rail(centre);
+  layout->addWidget(rail_);
+  palette_ = new CommandPalette(centre);
+  start_ = new StartPage(this);
+  pages_->addWidget(start_);
+  connect(start_, &StartPage::openAsked, this, &MainWindow::open);
+  connect(rail_, &Rail::undoAsked, this, [this] { desk_->undo(); });
+  connect(rail_, &Rail::putAllBackAsked, this, [this] { desk_->putAllBack(); });
+  connect(rail_, &Rail::reviewAsked, this, &MainWindow::showReview);
+  connect(rail_, &Rail::rehearseAsked, this, [this] { review_->rehearse(); });
+  connect(rail_, &Rail::saveAsked, this, &MainWindow::saveChangeFile);
+  connect(rail_, &Rail::applyAsked, this, [this] { review_->apply(); });
+  connect(rail_, &Rail::stopAsked, this, [this] { review_->stop(); });
+  buildCommands();
+  buildSheetCommands();
+  showStart();
+}
+
+MainWindow::~MainWindow() {
+  // Pages speak of the desk until they are gone.
+  for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) delete page;
+  for (SheetPage* sheet : sheets_) delete sheet;
+}
+
+void MainWindow::buildTop() {
+  auto* top = new QWidget(centralWidget());
+  top->setObjectName("bench");
+  top->setFixedHeight(44);
+  auto* layout = new QHBoxLayout(top);
+  layout->setContentsMargins(10, 4, 14, 0);
+  layout->setSpacing(6);
+  title_ = new QPushButton(top);
+  title_->setObjectName("title");
+  title_->setFont(serif(1.3));
+  title_->setToolTip(tr("Open another database (Ctrl+O)"));
+  connect(title_, &QPushButton::clicked, this, [this] { showStart(); });
+  layout->addWidget(title_);
+  tabs_ = new QTabBar(top);
+  tabs_->setObjectName("tabs");
+  tabs_->setDrawBase(false);
+  tabs_->setExpanding(false);
+  tabs_->setElideMode(Qt::ElideRight);
+  tabs_->setAccessibleName(tr("Pages"));
+  connect(tabs_, &QTabBar::currentChanged, this, [this](int index) {
+    auto* page = index < 0 ? nullptr : tabs_->tabData(index).value<QWidget*>();
+    if (page != nullptr && pages_->currentWidget() != page) showPage(page);
+  });
+  layout->addWidget(tabs_, 1, Qt::AlignBottom);
+  find_ = new QPushButton(tr("Find a table or a command      Ctrl+K"), top);
+  find_->setObjectName("find");
+  find_->setFocusPolicy(Qt::NoFocus);
+  connect(find_, &QPushButton::clicked, this, &MainWindow::openPalette);
+  layout->addWidget(find_);
+  static_cast<QVBoxLayout*>(centralWidget()->layout())->addWidget(top);
+}
+
+// --- commands ------------------------------------------------------------------------------------------------------------
+
+void MainWindow::addCommand(const QString& text, const QList<QKeySequence>& shortcuts, std::function<void()> run, std::function<bool()> enabled) {
+  auto* action = new QAction(text, this);
+  action->setShortcuts(shortcuts);
+  action->setShortcutContext(Qt::WindowShortcut);
+  connect(action, &QAction::triggered, this, [run = std::move(run), enabled] {
+    if (!enabled || enabled()) run();
+  });
+  addAction(action);
+  commands_.push_back({action, std::move(enabled)});
+}
+
+void MainWindow::buildCommands() {
+  const auto open = [this] { return desk_ != nullptr; };
+  const auto staged = [this] { return desk_ != nullptr && !desk_->changes().empty(); };
+  addCommand(tr("Find a table or a command"), {QKeySequence(tr("Ctrl+K"))}, [this] { openPalette(); });
+  addCommand(tr("Open another database"), {QKeySequence::Open}, [this] { showStart(); });
+  addCommand(tr("Choose a database file"), {QKeySequence(tr("Ctrl+Shift+O"))}, [this] { start_->choose(); });
+  addCommand(tr("Catalogue of tables"), {QKeySequence(tr("Ctrl+T"))}, [this] { showCatalogue(); }, open);
+  addCommand(tr("Review what is staged"), {QKeySequence(tr("Ctrl+R"))}, [this] { showReview(); }, open);
+  addCommand(tr("History of what was applied"), {QKeySequence(tr("Ctrl+H"))}, [this] { showHistory(); }, open);
+  addCommand(tr("Undo"), {QKeySequence::Undo}, [this] { desk_->undo(); }, [this] { return desk_ != nullptr && desk_->changes().canUndo(); });
+  addCommand(tr("Redo"), {QKeySequence(tr("Ctrl+Y")), QKeySequence(tr("Ctrl+Shift+Z"))}, [this] { desk_->redo(); },
+             [this] { return desk_ != nullptr && desk_->changes().canRedo(); });
+  addCommand(tr("Put all back"), {QKeySequence(tr("Ctrl+Shift+Backspace"))}, [this] { desk_->putAllBack(); }, staged);
+  addCommand(tr("Rehearse again"), {QKeySequence(tr("Ctrl+Shift+R"))},
+             [this] {
+               if (pages_->currentWidget() == review_) {
+                 review_->rehearse();
+               } else {
+                 showReview();
+               }
+             },
+             staged);
+  addCommand(tr("Apply what was reviewed"), {QKeySequence(tr("Ctrl+Shift+Return")), QKeySequence(tr("Ctrl+Shift+Enter"))}, [this] { review_->apply(); },
+             [this] { return desk_ != nullptr && pages_->currentWidget() == review_ && review_->ready(); });
+  addCommand(tr("Put the chosen group back"), {QKeySequence(tr("Ctrl+Shift+G"))}, [this] { review_->putGroupBack(); },
+             [this] { return desk_ != nullptr && pages_->currentWidget() == review_; });
+  addCommand(tr("Save as change file"), {QKeySequence::Save}, [this] { saveChangeFile(); }, staged);
+  addCommand(tr("Take the chosen receipt back"), {QKeySequence(tr("Ctrl+Shift+B"))}, [this] { history_->takeBack(); },
+             [this] { return desk_ != nullptr && pages_->currentWidget() == history_; });
+  addCommand(tr("Next page"), {QKeySequence(tr("Ctrl+PgDown")), QKeySequence(tr("Ctrl+Tab"))},
+             [this] { tabs_->setCurrentIndex((tabs_->currentIndex() + 1) % std::max(1, tabs_->count())); }, open);
+  addCommand(tr("Previous page"), {QKeySequence(tr("Ctrl+PgUp")), QKeySequence(tr("Ctrl+Shift+Tab"))},
+             [this] { tabs_->setCurrentIndex((tabs_->currentIndex() + tabs_->count() - 1) % std::max(1, tabs_->count())); }, open);
+  addCommand(tr("Close the message"), {QKeySequence(tr("Ctrl+."))}, [this] { message_->hide(); });
+  addCommand(tr("Dark desk"), {QKeySequence(tr("Ctrl+Alt+D"))}, [this] { setScheme(true); });
+  addCommand(tr("Light desk"), {QKeySequence(tr("Ctrl+Alt+L"))}, [this] { setScheme(false); });
+  addCommand(tr("Quit"), {QKeySequence(tr("Ctrl+Q"))}, [this] { close(); });
+}
+
+void MainWindow::buildSheetCommands() {
+  const auto sheet = [this] { return currentSheet() != nullptr; };
+  const auto on = [this](auto method) {
+    return [this, method] { (currentSheet()->*method)(); };
+  };
+  const auto view = [this](auto method) {
+    return [this, method] { (currentSheet()->view().*method)(); };
+  };
+  addCommand(tr("Edit the cell"), {}, [this] { currentSheet()->view().editCurrent(); }, sheet);
+  commands_.back().action->setProperty("aside", QStringLiteral("F2"));
+  addCommand(tr("Set to no value"), {QKeySequence(tr("Ctrl+Shift+N"))}, view(&SheetView::setNoValue), sheet);
+  addCommand(tr("Fill the selection with the current cell"), {QKeySequence(tr("Ctrl+D"))}, view(&SheetView::fillSelection), sheet);
+  addCommand(tr("Add a record"), {QKeySequence(tr("Ctrl+N"))}, view(&SheetView::addRecord), sheet);
+  addCommand(tr("Remove the selected records"), {QKeySequence(tr("Ctrl+Delete")), QKeySequence(tr("Ctrl+-"))}, view(&SheetView::removeSelected), sheet);
+  addCommand(tr("Put the selected records back"), {QKeySequence(tr("Ctrl+Backspace"))}, view(&SheetView::putBackSelected), sheet);
+  addCommand(tr("Filter this column"), {QKeySequence::Find}, on(&SheetPage::focusFilter), sheet);
+  addCommand(tr("Clear all filters"), {QKeySequence(tr("Ctrl+Shift+F"))}, on(&SheetPage::clearFilters), sheet);
+  addCommand(tr("Sort by this column"), {QKeySequence(tr("Ctrl+Shift+S"))}, on(&SheetPage::sortByCurrent), sheet);
+  addCommand(tr("Hide this column"), {QKeySequence(tr("Ctrl+Shift+H"))}, on(&SheetPage::hideCurrentColumn), sheet);
+  addCommand(tr("Show all columns"), {QKeySequence(tr("Ctrl+Shift+U"))}, on(&SheetPage::showAllColumns), sheet);
+  addCommand(tr("Next record with a mark"), {QKeySequence(tr("F8"))}, [this] { currentSheet()->nextMarked(false); }, sheet);
+  addCommand(tr("Previous record with a mark"), {QKeySequence(tr("Shift+F8"))}, [this] { currentSheet()->nextMarked(true); }, sheet);
+  addCommand(tr("To the card"), {QKeySequence(tr("F6"))}, on(&SheetPage::focusCard), sheet);
+  addCommand(tr("Show or hide the card"), {QKeySequence(tr("Ctrl+Shift+K"))}, on(&SheetPage::toggleCard), sheet);
+  addCommand(tr("Read again"), {QKeySequence(tr("F5"))}, on(&SheetPage::refresh), sheet);
+  addCommand(tr("Close this sheet"), {QKeySequence::Close}, [this] { closeSheet(); }, sheet);
+  const std::pair<const char*, int> densities[] = {{QT_TR_NOOP("Rows: close"), 24}, {QT_TR_NOOP("Rows: usual"), 29}, {QT_TR_NOOP("Rows: wide"), 36}};
+  int number = 1;
+  for (const auto& [name, height] : densities) {
+    addCommand(tr(name), {QKeySequence(tr("Ctrl+Alt+%1").arg(number++))}, [this, height = height] { currentSheet()->view().setDensity(height); }, sheet);
+  }
+}
+
+void MainWindow::openPalette() {
+  std::vector<CommandPalette::Entry> entries;
+  if (desk_) {
+    for (const Table& table : desk_->catalogue().tables()) {
+      if (table.kind == TableKind::Internal) continue;
+      entries.push_back({toQ(displayName(table.name)), tr("table"), true, [this, name = table.name] { openTable(name); }});
+    }
+  }
+  for (const Command& command : commands_) {
+    const QString aside = command.action->property("aside").isValid() ? command.action->property("aside").toString()
+                                                                      : command.action->shortcut().toString(QKeySequence::NativeText);
+    entries.push_back({command.action->text(), aside, !command.enabled || command.enabled(), [action = command.action] { action->trigger(); }});
+  }
+  palette_->open(std::move(entries));
+}
+
+// --- opening ---------------------------------------------------------------------------------------------------------------
+
+void MainWindow::showStart() {
+  pages_->setCurrentWidget(start_);
+  start_->setFocus();
+  updateTabs();
+  updateRail();
+  storeThread_->post(
+      this,
+      [path = storePath_](Progress&) -> Result<std::vector<RecentDatabase>> {
+        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+        return store->recentDatabases();
+      },
+      [this](Result<std::vector<RecentDatabase>>&& recent) {
+        if (recent) {
+          start_->setRecent(*recent);
+        } else {
+          start_->showProblem(toQ(recent.error().text()));
+        }
+      });
+}
+
+void MainWindow::open(const QString& address) {
+  start_->showProblem({});
+  opening_ = std::make_unique<Desk>(storeThread_, storePath_);
+  connect(opening_.get(), &Desk::opened, this, &MainWindow::databaseOpened);
+  connect(opening_.get(), &Desk::openFailed, this, &MainWindow::databaseFailed);
+  opening_->open(address.toStdString());
+}
+
+void MainWindow::databaseFailed(const QString& message) {
+  opening_.release()->deleteLater();
+  start_->showProblem(tr("It could not be opened: %1").arg(message));
+  if (desk_ == nullptr || pages_->currentWidget() != start_) showStart();
+}
+
+void MainWindow::databaseOpened() {
+  if (!opening_) return;
+  for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) delete page;
+  for (SheetPage* sheet : sheets_) delete sheet;
+  sheets_.clear();
+  desk_ = std::move(opening_);
+  catalogue_ = new CataloguePage(*desk_);
+  review_ = new ReviewPage(*desk_);
+  history_ = new HistoryPage(*desk_);
+  for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) pages_->addWidget(page);
+  connect(catalogue_, &CataloguePage::openAsked, this, &MainWindow::openTable);
+  connect(review_, &ReviewPage::stateChanged, this, &MainWindow::updateRail);
+  connect(review_, &ReviewPage::said, this, [this](const QString& m) { say(m); });
+  connect(review_, &ReviewPage::applied, this, [this](const QString& m) {
+    refreshSheets();
+    catalogue_->countTables();
+    showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
+    say(m, true);
+    updateAside();
+  });
+  connect(history_, &HistoryPage::said, this, [this](const QString& m) { say(m, true); });
+  connect(history_, &HistoryPage::takenBack, this, &MainWindow::showReview);
+  connect(desk_.get(), &Desk::stagedChanged, this, &MainWindow::updateRail);
+  connect(desk_.get(), &Desk::storeFailed, this, [this](const QString& m) { say(m); });
+  connect(desk_.get(), &Desk::said, this, [this](const QString& m) { say(m); });
+  title_->setText(toQ(desk_->info().title) + QStringLiteral(" ▾"));
+  setWindowTitle(tr("%1 – Iterandum").arg(toQ(desk_->info().title)));
+  title_->setToolTip(toQ(desk_->info().address));
+  message_->hide();
+  showCatalogue();
+  updateAside();
+  if (!desk_->changes().empty()) {
+    say(tr("What you had staged here before is back: %n change(s), nothing of it written yet.", "", static_cast<int>(desk_->changes().counts().records())), true);
+  }
+}
+
+void MainWindow::openTable(const TableName& name) {
+  const Table* table = desk_->catalogue().find(name);
+  if (table == nullptr) return;
+  if (!table->unusable.empty()) {
+    say(tr("%1 cannot be read: %2").arg(toQ(displayName(name)), toQ(table->unusable)));
+    return;
+  }
+  for (SheetPage* sheet : sheets_) {
+    if (sheet->table().name == name) {
+      showPage(sheet);
+      return;
+    }
+  }
+  auto* sheet = new SheetPage(*desk_, *table);
+  connect(sheet, &SheetPage::said, this, [this](const QString& m) { say(m); });
+  connect(sheet, &SheetPage::titleChanged, this, &MainWindow::updateTabs);
+  pages_->addWidget(sheet);
+  sheets_.push_back(sheet);
+  showPage(sheet);
+}
+
+// --- pages -------------------------------------------------------------------------------------------------------------------
+
+SheetPage* MainWindow::currentSheet() const { return qobject_cast<SheetPage*>(pages_->currentWidget()); }
+
+void MainWindow::showPage(QWidget* page) {
+  pages_->setCurrentWidget(page);
+  updateTabs();
+  if (auto* sheet = qobject_cast<SheetPage*>(page)) {
+    sheet->view().setFocus();
+  } else {
+    page->setFocus();
+  }
+  if (page == review_) review_->rehearse();
+  if (page == history_) history_->reload();
+  updateRail();
+}
+
+void MainWindow::updateTabs() {
+  const QSignalBlocker blocker(tabs_);
+  while (tabs_->count() > 0) tabs_->removeTab(0);
+  if (!desk_) {
+    title_->setText(QStringLiteral("Iterandum"));
+    return;
+  }
+  const auto add = [&](const QString& text, QWidget* page) {
+    const int index = tabs_->addTab(text);
+    tabs_->setTabData(index, QVariant::fromValue(page));
+    if (pages_->currentWidget() == page) tabs_->setCurrentIndex(index);
+  };
+  add(tr("Catalogue"), catalogue_);
+  for (SheetPage* sheet : sheets_) add(sheet->title(), sheet);
+  add(tr("Review"), review_);
+  add(tr("History"), history_);
+}
+
+void MainWindow::updateRail() {
+  RailState state;
+  if (desk_ && pages_->currentWidget() != start_) {
+    state.counts = desk_->changes().counts();
+    state.canUndo = desk_->changes().canUndo();
+    if (state.canUndo) state.last = toQ(desk_->changes().lastGesture().title);
+    state.readOnly = toQ(desk_->info().readOnly);
+    state.onReview = pages_->currentWidget() == review_;
+    state.busy = review_->busy();
+    state.ready = review_->ready();
+    state.reviewState = review_->stateInWords();
+    state.needLook = review_->blockingCount();
+  }
+  rail_->show(state);
+}
+
+void MainWindow::updateAside() {
+  storeThread_->post(
+      this,
+      [path = storePath_, address = desk_->info().address](Progress&) -> Result<std::vector<KeptReceipt>> {
+        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+        return store->receipts(address);
+      },
+      [this](Result<std::vector<KeptReceipt>>&& receipts) {
+        if (!desk_ || !receipts) return;
+        const Roles& r = roles();
+        QStringList html;
+        const auto head = [&](const QString& text) {
+          html << QStringLiteral("<p style='font-family:\"%1\"; font-size:%2pt; margin:14px 0 4px 0; border-bottom:1px solid'>%3</p>")
+                      .arg(serif().family()).arg(serif(1.1).pointSizeF()).arg(text.toHtmlEscaped());
+        };
+        const StagedCounts counts = desk_->changes().counts();
+        if (counts.any()) {
+          head(tr("Left staged"));
+          html << QStringLiteral("<p style='margin:2px 0'>%1</p>").arg(tr("%n change(s)", "", static_cast<int>(counts.records())));
+        }
+        if (!receipts->empty()) {
+          head(tr("Applied lately"));
+          for (std::size_t i = 0; i < receipts->size() && i < 8; ++i) {
+            const KeptReceipt& k = (*receipts)[i];
+            const QString title = k.title.empty() ? tr("(no title)") : toQ(k.title);
+            html << QStringLiteral("<p style='margin:6px 0'>%1<br><span style='color:%2'>%3 · %4</span></p>")
+                        .arg(title.toHtmlEscaped(), css(r.soft), toQ(k.appliedAt).left(10), tr("%n change(s)", "", static_cast<int>(k.changes)));
+          }
+        }
+        catalogue_->setAside(html);
+      });
+}
+
+void MainWindow::showCatalogue() {
+  showPage(catalogue_);
+  catalogue_->focusSeek();
+}
+
+void MainWindow::showReview() { showPage(review_); }
+
+void MainWindow::showHistory() { showPage(history_); }
+
+void MainWindow::closeSheet() {
+  SheetPage* sheet = currentSheet();
+  sheets_.erase(std::find(sheets_.begin(), sheets_.end(), sheet));
+  showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
+  sheet->deleteLater();
+  updateTabs();
+}
+
+void MainWindow::refreshSheets() {
+  for (SheetPage* sheet : sheets_) sheet->model().source().refresh();
+}
+
+void MainWindow::saveChangeFile() {
+  const QString path = QFileDialog::getSaveFileName(this, tr("Save as change file"), QStringLiteral("changes.json"), tr("Change files (*.json)"));
+  if (!path.isEmpty()) review_->saveChangeFile(path);
+}
+
+void MainWindow::say(const QString& message, bool good) {
+  messageText_->setText(message);
+  message_->setObjectName(good ? "good" : "note");
+  message_->setStyleSheet(QString());
+  message_->style()->unpolish(message_);
+  message_->style()->polish(message_);
+  message_->show();
+}
+
+void MainWindow::setScheme(bool dark) {
+  applyScheme(dark ? Scheme::Dark : Scheme::Light);
+  updateRail();
+  say(tr("The desk has its new colours; pages that are open take them on fully when they are opened anew."), true);
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+  QMainWindow::resizeEvent(event);
+  if (palette_ != nullptr) palette_->hide();
+}
+
+}  // namespace iterandum

@@ -1,0 +1,87 @@
+// MainWindow: title, tabs, pages, rail; and every command with its shortcut.
+#pragma once
+
+#include <QMainWindow>
+#include <memory>
+#include <vector>
+
+#include "app/session/desk.h"
+
+class QLabel;
+class QPushButton;
+class QFrame;
+class QStackedWidget;
+class QTabBar;
+
+namespace iterandum {
+
+class CataloguePage;
+class CommandPalette;
+class HistoryPage;
+class Rail;
+class ReviewPage;
+class SheetPage;
+class StartPage;
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  // storePath: where staged work and receipts are kept.
+  explicit MainWindow(std::string storePath, QWidget* parent = nullptr);
+  ~MainWindow() override;
+
+  void open(const QString& address);
+  void openTable(const TableName& table);
+  [[nodiscard]] Desk* desk() const { return desk_.get(); }
+  [[nodiscard]] SheetPage* currentSheet() const;
+  void say(const QString& message, bool good = false);
+
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
+
+ private:
+  struct Command {
+    QAction* action;
+    std::function<bool()> enabled;
+  };
+  void buildTop();
+  void buildCommands();
+  void buildSheetCommands();
+  void addCommand(const QString& text, const QList<QKeySequence>& shortcuts, std::function<void()> run, std::function<bool()> enabled = {});
+  void showStart();
+  void databaseOpened();
+  void databaseFailed(const QString& message);
+  void showPage(QWidget* page);
+  void updateTabs();
+  void updateRail();
+  void updateAside();
+  void openPalette();
+  void showReview();
+  void showHistory();
+  void showCatalogue();
+  void closeSheet();
+  void refreshSheets();
+  void saveChangeFile();
+  void setScheme(bool dark);
+
+  std::string storePath_;
+  std::shared_ptr<TaskThread> storeThread_;
+  std::unique_ptr<Desk> desk_;
+  std::unique_ptr<Desk> opening_;
+  std::vector<Command> commands_;
+  QPushButton* title_ = nullptr;
+  QTabBar* tabs_ = nullptr;
+  QPushButton* find_ = nullptr;
+  QStackedWidget* pages_ = nullptr;
+  QFrame* message_ = nullptr;
+  QLabel* messageText_ = nullptr;
+  Rail* rail_ = nullptr;
+  StartPage* start_ = nullptr;
+  CataloguePage* catalogue_ = nullptr;
+  ReviewPage* review_ = nullptr;
+  HistoryPage* history_ = nullptr;
+  std::vector<SheetPage*> sheets_;
+  CommandPalette* palette_ = nullptr;
+};
+
+}  // namespace iterandum

@@ -1,0 +1,334 @@
+#include "core/changes/change_set.h"
+
+#include <algorithm>
+#include <set>
+
+namespace iterandum {
+
+std::string addedLabel(std::uint64_t id) { return "new-" + std::to_string(id); }
+
+TableChanges::TableChanges(TableName name, std::vector<std::string> keyColumns)
+    : name_(std::move(name)), keyColumns_(std::move(keyColumns)), keys_(keyColumns_.size()), slots_(16, 0) {}
+
+// --- finding records ---------------------------------------------------------------------------------------------------
+
+std::size_t TableChanges::slotOf(const ValueTuple& key) const {
+  const std::size_t mask = slots_.size() - 1;
+  std::size_t slot = TupleHash{}(key) & mask;
+  while (slots_[slot] != 0 && !sameTuple(this->key(slots_[slot] - 1), key)) slot = (slot + 1) & mask;
+  return slot;
+}
+
+std::optional<std::uint32_t> TableChanges::find(const ValueTuple& key) const {
+  if (key.size() != keyColumns_.size()) return std::nullopt;
+  const std::uint32_t entry = slots_[slotOf(key)];
+  return entry == 0 ? std::nullopt : std::optional(entry - 1);
+}
+
+ValueTuple TableChanges::key(std::uint32_t record) const {
+  ValueTuple out;
+  out.reserve(keys_.size());
+  for (const ValueColumn& column : keys_) out.push_back(column.at(record));
+  return out;
+}
+
+void TableChanges::grow() {
+  std::vector<std::uint32_t> old(slots_.size() * 2, 0);
+  slots_.swap(old);
+  for (const std::uint32_t entry : old) {
+    if (entry != 0) slots_[slotOf(key(entry - 1))] = entry;
+  }
+}
+
+std::uint32_t TableChanges::findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row) {
+  ValueTuple key;
+  key.reserve(keys.size());
+  for (const ValueColumn& column : keys) key.push_back(column.at(row));
+  std::size_t slot = slotOf(key);
+  if (slots_[slot] != 0) return slots_[slot] - 1;
+  // Three quarters full is where linear probing starts to cost.
+  if ((removed_.size() + 1) * 4 > slots_.size() * 3) {
+    grow();
+    slot = slotOf(key);
+  }
+  const auto record = static_cast<std::uint32_t>(removed_.size());
+  for (std::size_t k = 0; k < keys_.size(); ++k) keys_[k].push(std::move(key[k]));
+  edited_.push_back(0);
+  removed_.push_back(0);
+  slots_[slot] = record + 1;
+  return record;
+}
+
+// --- cells -------------------------------------------------------------------------------------------------------------
+
+std::optional<StagedCell> TableChanges::cell(std::uint32_t record, const std::string& column) const {
+  const auto cells = cells_.find(column);
+  if (cells == cells_.end() || record / kPage >= cells->second.size()) return std::nullopt;
+  const Page* page = cells->second[record / kPage].get();
+  if (page == nullptr || page->used[record % kPage] == 0) return std::nullopt;
+  return StagedCell{page->from.at(record % kPage), page->to.at(record % kPage)};
+}
+
+void TableChanges::setCell(std::uint32_t record, const std::string& column, const Value& from, const Value& to) {
+  Cells& cells = cells_[column];
+  if (record / kPage >= cells.size()) cells.resize(record / kPage + 1);
+  auto& page = cells[record / kPage];
+  if (!page) {
+    // Filled with the first values, so that a page of like values stays one value, and one of integers integers.
+    page = std::make_unique<Page>();
+    page->from = ValueColumn(kPage, from);
+    page->to = ValueColumn(kPage, to);
+  }
+  const std::uint32_t at = record % kPage;
+  if (page->used[at] == 0) {
+    if (from == to) return;
+    page->used[at] = 1;
+    page->from.set(at, from);
+    ++counts_.cells;
+    if (edited_[record]++ == 0) ++counts_.edited;
+  } else if (page->from.at(at) == to) {
+    eraseCell(record, column);
+    return;
+  }
+  page->to.set(at, to);
+}
+
+void TableChanges::eraseCell(std::uint32_t record, const std::string& column) {
+  const auto cells = cells_.find(column);
+  if (cells == cells_.end() || record / kPage >= cells->second.size()) return;
+  Page* page = cells->second[record / kPage].get();
+  if (page == nullptr || page->used[record % kPage] == 0) return;
+  page->used[record % kPage] = 0;
+  --counts_.cells;
+  if (--edited_[record] == 0) --counts_.edited;
+}
+
+void TableChanges::rebase(std::uint32_t record, const std::string& column, const Value& from) {
+  const auto staged = cell(record, column);
+  if (!staged) return;
+  if (staged->to == from) return eraseCell(record, column);
+  cells_[column][record / kPage]->from.set(record % kPage, from);
+}
+
+std::vector<std::string> TableChanges::editedColumns(std::uint32_t record) const {
+  std::vector<std::string> out;
+  for (const auto& [column, cells] : cells_) {
+    if (cell(record, column)) out.push_back(column);
+  }
+  return out;
+}
+
+void TableChanges::apply(const GesturePart& part) {
+  using Kind = GesturePart::Kind;
+  if (part.kind == Kind::Add || part.kind == Kind::EditAdded || part.kind == Kind::DropAdded) {
+    for (std::size_t i = 0; i < part.addedIds.size(); ++i) {
+      const std::uint64_t id = part.addedIds[i];
+      if (part.kind == Kind::Add) added_[id].id = id;
+      if (part.kind == Kind::DropAdded) added_.erase(id);
+      if (part.kind == Kind::EditAdded && added_.contains(id)) added_[id].cells[part.column] = part.to.at(i);
+    }
+    return;
+  }
+  if (part.kind == Kind::Remove && (removedShapes_.empty() || removedShapes_.back() != part.recordColumns)) {
+    removedShapes_.push_back(part.recordColumns);
+  }
+  for (std::size_t i = 0; i < part.rows(); ++i) {
+    const std::uint32_t record = findOrAdd(part.keys, i);
+    switch (part.kind) {
+      case Kind::Edit:
+        setCell(record, part.column, part.from.at(i), part.to.at(i));
+        break;
+      case Kind::KeepMine:
+        rebase(record, part.column, part.from.at(i));
+        break;
+      case Kind::PutBackCells:
+        eraseCell(record, part.column);
+        break;
+      case Kind::Remove: {
+        counts_.removed += removed_[record] == 0 ? 1 : 0;
+        removed_[record] = 1;
+        RemovedRecord whole{removedShapes_.size() - 1, {}};
+        for (const ValueColumn& c : part.records) whole.values.push_back(c.at(i));
+        removedRecords_[record] = std::move(whole);
+        break;
+      }
+      default:
+        for (const std::string& column : editedColumns(record)) eraseCell(record, column);
+        counts_.removed -= removed_[record];
+        removed_[record] = 0;
+        removedRecords_.erase(record);
+    }
+  }
+}
+
+std::size_t TableChanges::memoryBytes() const {
+  std::size_t bytes = slots_.capacity() * sizeof(std::uint32_t) + edited_.capacity() * sizeof(std::uint16_t) + removed_.capacity();
+  for (const ValueColumn& c : keys_) bytes += c.memoryBytes();
+  for (const auto& [column, cells] : cells_) {
+    for (const auto& page : cells) {
+      if (page) bytes += sizeof(Page) + page->from.memoryBytes() + page->to.memoryBytes();
+    }
+  }
+  return bytes;
+}
+
+// --- the whole ---------------------------------------------------------------------------------------------------------
+
+void ChangeSet::fold(const Gesture& gesture) {
+  for (const GesturePart& part : gesture.parts) {
+    const auto [it, isNew] = tables_.try_emplace(part.table, part.table, part.keyColumns);
+    TableChanges& table = it->second;
+    // The first part of a table may have been about new records, which have no key.
+    if (table.keyColumns_.empty() && !part.keyColumns.empty()) {
+      table.keyColumns_ = part.keyColumns;
+      table.keys_.resize(part.keyColumns.size());
+    }
+    table.apply(part);
+    for (const std::uint64_t id : part.addedIds) nextId_ = std::max(nextId_, id + 1);
+  }
+}
+
+void ChangeSet::apply(Gesture gesture) {
+  gestures_.resize(position_);
+  fold(gesture);
+  gestures_.push_back(std::move(gesture));
+  ++position_;
+}
+
+void ChangeSet::rebuild() {
+  tables_.clear();
+  for (std::size_t i = 0; i < position_; ++i) fold(gestures_[i]);
+}
+
+bool ChangeSet::undo() {
+  if (!canUndo()) return false;
+  --position_;
+  rebuild();
+  return true;
+}
+
+bool ChangeSet::redo() {
+  if (!canRedo()) return false;
+  fold(gestures_[position_++]);
+  return true;
+}
+
+void ChangeSet::restore(std::vector<Gesture> gestures, std::size_t position) {
+  gestures_ = std::move(gestures);
+  position_ = std::min(position, gestures_.size());
+  for (const Gesture& g : gestures_) {
+    for (const GesturePart& part : g.parts) {
+      for (const std::uint64_t id : part.addedIds) nextId_ = std::max(nextId_, id + 1);
+    }
+  }
+  rebuild();
+}
+
+void ChangeSet::clear() {
+  gestures_.clear();
+  position_ = 0;
+  tables_.clear();
+}
+
+const TableChanges* ChangeSet::table(const TableName& name) const {
+  const auto it = tables_.find(name);
+  return it == tables_.end() ? nullptr : &it->second;
+}
+
+std::vector<const TableChanges*> ChangeSet::tables() const {
+  std::vector<const TableChanges*> out;
+  for (const auto& [name, table] : tables_) out.push_back(&table);
+  return out;
+}
+
+StagedCounts ChangeSet::counts() const {
+  StagedCounts out;
+  for (const auto& [name, table] : tables_) {
+    out.removed += table.counts_.removed;
+    out.added += table.added_.size();
+    if (table.counts_.removed == 0) {
+      out.cells += table.counts_.cells;
+      out.edited += table.counts_.edited;
+      continue;
+    }
+    // Edits of a record that is removed after all do not count.
+    out.cells += table.counts_.cells;
+    out.edited += table.counts_.edited;
+    for (const auto& [record, unused] : table.removedRecords_) {
+      out.cells -= table.edited_[record];
+      out.edited -= table.edited_[record] > 0 ? 1 : 0;
+    }
+  }
+  return out;
+}
+
+std::size_t ChangeSet::memoryBytes() const {
+  std::size_t bytes = 0;
+  for (const auto& [name, table] : tables_) bytes += table.memoryBytes();
+  for (const Gesture& g : gestures_) {
+    for (const GesturePart& p : g.parts) {
+      bytes += p.from.memoryBytes() + p.to.memoryBytes();
+      for (const ValueColumn& k : p.keys) bytes += k.memoryBytes();
+      for (const ValueColumn& r : p.records) bytes += r.memoryBytes();
+    }
+  }
+  return bytes;
+}
+
+std::set<std::string> ChangeSet::usedLabels() const {
+  std::set<std::string> out;
+  const auto note = [&](const Value& v) {
+    if (v.kind() == Value::Kind::PendingKey) out.emplace(v.asString());
+  };
+  const bool anyAdded = std::any_of(tables_.begin(), tables_.end(), [](const auto& t) { return !t.second.added().empty(); });
+  if (!anyAdded) return out;
+  for (const auto& [name, table] : tables_) {
+    for (const auto& [id, record] : table.added()) {
+      for (const auto& [column, value] : record.cells) note(value);
+    }
+    for (std::uint32_t r = 0; r < table.records(); ++r) {
+      if (!table.isEdited(r)) continue;
+      for (const std::string& column : table.editedColumns(r)) note(table.cell(r, column)->to);
+    }
+  }
+  return out;
+}
+
+ChangeList ChangeSet::toChangeList(const std::string& title) const {
+  ChangeList out;
+  out.title = title;
+  const std::set<std::string> labels = usedLabels();
+  for (const auto& [name, table] : tables_) {
+    for (std::uint32_t r = 0; r < table.records(); ++r) {
+      Change change;
+      change.table = name;
+      change.keyColumns = table.keyColumns();
+      if (table.isRemoved(r)) {
+        change.action = Action::Remove;
+        const TableChanges::RemovedRecord& whole = table.removedRecords_.at(r);
+        const std::vector<std::string>& columns = table.removedShapes_[whole.shape];
+        for (std::size_t c = 0; c < columns.size(); ++c) change.cells.push_back({columns[c], true, whole.values[c], {}});
+      } else if (table.isEdited(r)) {
+        for (const std::string& column : table.editedColumns(r)) {
+          const auto cell = table.cell(r, column);
+          change.cells.push_back({column, true, cell->from, cell->to});
+        }
+      } else {
+        continue;
+      }
+      change.key = table.key(r);
+      out.add(change);
+    }
+    for (const auto& [id, record] : table.added()) {
+      Change change;
+      change.action = Action::Add;
+      change.table = name;
+      if (labels.contains(addedLabel(id))) change.label = addedLabel(id);
+      for (const auto& [column, value] : record.cells) change.cells.push_back({column, false, {}, value});
+      out.add(change);
+    }
+  }
+  return out;
+}
+
+}  // namespace iterandum

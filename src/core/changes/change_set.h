@@ -1,0 +1,140 @@
+// ChangeSet: all that is staged for one database, with undo and redo.
+//
+// A fold over gestures: apply() adds one, undo() and redo() move along the list, and the state (which cells of which
+// records hold what) always is what the gestures before the position amount to. A cell remembers what it held when it
+// was first touched; setting it back to that is no change; a new record that is dropped is nothing.
+// Records are numbered densely per table and cells lie in pages of columns, so that a million edits of a number cost
+// some thirty bytes each.
+// Threads: one writer, or many readers; the caller synchronises.
+#pragma once
+
+#include <array>
+#include <map>
+#include <memory>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "core/changes/change_list.h"
+#include "core/changes/gesture.h"
+
+namespace iterandum {
+
+struct StagedCell {
+  Value from;
+  Value to;
+};
+
+struct AddedRecord {
+  std::uint64_t id = 0;
+  std::map<std::string, Value> cells;
+};
+
+struct StagedCounts {
+  std::uint64_t cells = 0;
+  std::uint64_t edited = 0;
+  std::uint64_t added = 0;
+  std::uint64_t removed = 0;
+  [[nodiscard]] bool any() const { return edited + added + removed > 0; }
+  [[nodiscard]] std::uint64_t records() const { return edited + added + removed; }
+};
+
+// What is staged for one table.
+class TableChanges {
+ public:
+  TableChanges(TableName name, std::vector<std::string> keyColumns);
+
+  [[nodiscard]] const TableName& name() const { return name_; }
+  [[nodiscard]] const std::vector<std::string>& keyColumns() const { return keyColumns_; }
+  // The number of a record that some gesture touched, whether or not anything is left of it.
+  [[nodiscard]] std::optional<std::uint32_t> find(const ValueTuple& key) const;
+  [[nodiscard]] std::uint32_t records() const { return static_cast<std::uint32_t>(removed_.size()); }
+  [[nodiscard]] ValueTuple key(std::uint32_t record) const;
+  [[nodiscard]] bool isRemoved(std::uint32_t record) const { return removed_[record] != 0; }
+  [[nodiscard]] bool isEdited(std::uint32_t record) const { return edited_[record] != 0 && !isRemoved(record); }
+  [[nodiscard]] std::optional<StagedCell> cell(std::uint32_t record, const std::string& column) const;
+  [[nodiscard]] std::vector<std::string> editedColumns(std::uint32_t record) const;
+  [[nodiscard]] const std::map<std::uint64_t, AddedRecord>& added() const { return added_; }
+  [[nodiscard]] std::size_t memoryBytes() const;
+
+ private:
+  friend class ChangeSet;
+  static constexpr std::uint32_t kPage = 1024;
+  struct Page {
+    std::array<std::uint8_t, kPage> used{};
+    ValueColumn from{kPage, Value()};
+    ValueColumn to{kPage, Value()};
+  };
+  using Cells = std::vector<std::unique_ptr<Page>>;
+
+  [[nodiscard]] std::uint32_t findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row);
+  [[nodiscard]] std::size_t slotOf(const ValueTuple& key) const;
+  void grow();
+  void setCell(std::uint32_t record, const std::string& column, const Value& from, const Value& to);
+  void eraseCell(std::uint32_t record, const std::string& column);
+  void rebase(std::uint32_t record, const std::string& column, const Value& from);
+  void apply(const GesturePart& part);
+
+  TableName name_;
+  std::vector<std::string> keyColumns_;
+  std::vector<ValueColumn> keys_;
+  std::vector<std::uint32_t> slots_;  // open addressing: record number + 1, 0 is free
+  std::vector<std::uint16_t> edited_; // how many cells of the record are changed
+  std::vector<std::uint8_t> removed_;
+  std::map<std::string, Cells> cells_;
+  struct RemovedRecord {
+    std::size_t shape = 0;  // of removedShapes_: which columns the values belong to
+    std::vector<Value> values;
+  };
+  std::map<std::uint32_t, RemovedRecord> removedRecords_;
+  std::vector<std::vector<std::string>> removedShapes_;
+  std::map<std::uint64_t, AddedRecord> added_;
+  StagedCounts counts_;
+};
+
+class ChangeSet {
+ public:
+  ChangeSet() = default;
+
+  // Stages. What was undone before is dropped. REQUIRES: parts fit together (their columns have equal lengths).
+  void apply(Gesture gesture);
+  // False when there is nothing to undo, or to redo.
+  bool undo();
+  bool redo();
+  [[nodiscard]] bool canUndo() const { return position_ > 0; }
+  [[nodiscard]] bool canRedo() const { return position_ < gestures_.size(); }
+  // The gesture that undo() would take back, or redo() would bring again. REQUIRES: there is one.
+  [[nodiscard]] const Gesture& lastGesture() const { return gestures_[position_ - 1]; }
+  [[nodiscard]] const Gesture& nextGesture() const { return gestures_[position_]; }
+  [[nodiscard]] std::size_t position() const { return position_; }
+  // Takes over what was kept on disk.
+  void restore(std::vector<Gesture> gestures, std::size_t position);
+  void clear();
+
+  [[nodiscard]] const TableChanges* table(const TableName& name) const;
+  [[nodiscard]] std::vector<const TableChanges*> tables() const;
+  [[nodiscard]] StagedCounts counts() const;
+  [[nodiscard]] bool empty() const { return !counts().any(); }
+  // An id that no new record had before.
+  [[nodiscard]] std::uint64_t nextAddedId() const { return nextId_; }
+  [[nodiscard]] std::size_t memoryBytes() const;
+
+  // The net change, as review and apply take it. New records that others point at get labels.
+  [[nodiscard]] ChangeList toChangeList(const std::string& title) const;
+
+ private:
+  void fold(const Gesture& gesture);
+  void rebuild();
+  [[nodiscard]] std::set<std::string> usedLabels() const;
+
+  std::vector<Gesture> gestures_;
+  std::size_t position_ = 0;
+  std::uint64_t nextId_ = 1;
+  std::map<TableName, TableChanges> tables_;
+};
+
+// The label under which a new record is pointed at by other staged cells.
+[[nodiscard]] std::string addedLabel(std::uint64_t id);
+
+}  // namespace iterandum
