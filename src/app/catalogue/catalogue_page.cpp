@@ -77,6 +77,13 @@ class CataloguePage::Model : public QAbstractListModel {
         byColumn.push_back(i);
       }
     }
+    // What is called exactly so comes first, then what begins so.
+    const auto rank = [&](std::size_t i) {
+      const QString name = toQ(tables[i].name.name);
+      if (text.isEmpty()) return 1;
+      return name.compare(text, Qt::CaseInsensitive) == 0 ? 0 : (name.startsWith(text, Qt::CaseInsensitive) ? 1 : 2);
+    };
+    std::stable_sort(shown_.begin(), shown_.end(), [&](std::size_t a, std::size_t b) { return rank(a) < rank(b); });
     shown_.insert(shown_.end(), byColumn.begin(), byColumn.end());
     endResetModel();
   }
@@ -89,6 +96,20 @@ class CataloguePage::Model : public QAbstractListModel {
   Desk& desk_;
   std::vector<std::size_t> shown_;
   std::map<std::size_t, std::optional<std::uint64_t>> counts_;
+};
+
+// The double rule above a list.
+class DoubleRule : public QWidget {
+ public:
+  explicit DoubleRule(QWidget* parent) : QWidget(parent) { setFixedHeight(5); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter painter(this);
+    painter.setPen(roles().marginRule);
+    painter.drawLine(0, 1, width(), 1);
+    painter.drawLine(0, 3, width(), 3);
+  }
 };
 
 class CataloguePage::Painter : public QStyledItemDelegate {
@@ -133,6 +154,7 @@ CataloguePage::CataloguePage(Desk& desk, QWidget* parent) : QWidget(parent), des
   outer->setContentsMargins(36, 26, 36, 10);
   outer->setSpacing(28);
   auto* left = new QVBoxLayout;
+  left->setSpacing(6);
   seek_ = new QLineEdit(this);
   seek_->setObjectName("seek");
   seek_->setFont(serif(1.6));
@@ -144,10 +166,8 @@ CataloguePage::CataloguePage(Desk& desk, QWidget* parent) : QWidget(parent), des
   head->setFont(serif(1.1));
   head->setContentsMargins(10, 14, 0, 0);
   left->addWidget(head);
-  auto* rule = new QFrame(this);
-  rule->setFixedHeight(3);
-  rule->setStyleSheet(QStringLiteral("border-top: 1px solid %1; border-bottom: 1px solid %1;").arg(css(roles().marginRule)));
-  left->addWidget(rule);
+  head->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+  left->addWidget(new DoubleRule(this));
   list_ = new QListView(this);
   list_->setObjectName("tables");
   list_->setAccessibleName(tr("Tables"));

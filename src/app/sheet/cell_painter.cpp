@@ -1,5 +1,7 @@
 #include "app/sheet/cell_painter.h"
 
+#include <QAbstractItemView>
+#include <QItemSelectionModel>
 #include <QPainter>
 
 #include "app/style/roles.h"
@@ -108,7 +110,9 @@ void CellPainter::paint(QPainter* painter, const QStyleOptionViewItem& option, c
   const CellState state = model_.cell(index.row(), index.column());
   const bool current = (option.state & QStyle::State_HasFocus) != 0;
   const bool selected = (option.state & QStyle::State_Selected) != 0;
-  const QColor ground = option.backgroundBrush.style() == Qt::NoBrush ? r.paper : option.backgroundBrush.color();
+  // The current record has a ground of its own.
+  const auto* view = qobject_cast<const QAbstractItemView*>(option.widget);
+  const QColor ground = view != nullptr && view->currentIndex().row() == index.row() ? r.current : r.paper;
   painter->save();
   painter->setClipRect(option.rect);
   painter->fillRect(option.rect, state.addedRecord ? r.leafWash : ground);
@@ -118,7 +122,8 @@ void CellPainter::paint(QPainter* painter, const QStyleOptionViewItem& option, c
   } else if (state.staged) {
     painter->fillRect(option.rect, r.blueWash);
   }
-  if (selected) {
+  const bool alone = current && view != nullptr && view->selectionModel()->selectedIndexes().size() == 1;
+  if (selected && !alone) {
     QColor wash = r.blue;
     wash.setAlpha(scheme() == Scheme::Dark ? 60 : 34);
     painter->fillRect(option.rect, wash);

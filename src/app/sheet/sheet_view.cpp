@@ -92,11 +92,6 @@ void SheetView::currentChanged(const QModelIndex& current, const QModelIndex& pr
 }
 
 void SheetView::paintEvent(QPaintEvent* event) {
-  // The current record has a ground of its own, under its cells.
-  if (currentIndex().isValid()) {
-    QPainter painter(viewport());
-    painter.fillRect(0, rowViewportPosition(currentIndex().row()), viewport()->width(), rowHeight(currentIndex().row()), roles().current);
-  }
   QTableView::paintEvent(event);
   if (model_.rowCount() > 0) return;
   QPainter painter(viewport());
@@ -138,6 +133,11 @@ void SheetView::step(int columns) {
   goTo(row, head_->logicalIndex(edge));
 }
 
+bool SheetView::focusNextPrevChild(bool next) {
+  step(next ? 1 : -1);
+  return true;
+}
+
 void SheetView::move(CellEditor::Leave leave) {
   const QModelIndex current = currentIndex();
   switch (leave) {
@@ -177,12 +177,13 @@ void SheetView::editCurrent(const QString& start, bool replace) {
 
 void SheetView::closeEditor() {
   if (editor_ == nullptr) return;
-  editor_->hide();
-  editor_->deleteLater();
+  CellEditor* editor = editor_;
   editor_ = nullptr;
-  // Only when nobody else has asked for the keys meanwhile.
+  // Only when nobody else has asked for the keys meanwhile. Before hiding: Qt would pass the focus on as if by Tab.
   const QWidget* focus = QApplication::focusWidget();
   if (focus == nullptr || isAncestorOf(focus)) setFocus();
+  editor->hide();
+  editor->deleteLater();
 }
 
 QModelIndexList SheetView::selectedCells() const {
@@ -289,10 +290,6 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
   switch (event->key()) {
     case Qt::Key_F2:
       return editCurrent();
-    case Qt::Key_Tab:
-      return step(1);
-    case Qt::Key_Backtab:
-      return step(-1);
     case Qt::Key_Return:
     case Qt::Key_Enter:
       return move(shift ? CellEditor::Leave::Up : CellEditor::Leave::Down);

@@ -46,6 +46,8 @@ class SheetView : public QTableView {
   void resizeEvent(QResizeEvent* event) override;
   void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;
   void paintEvent(QPaintEvent* event) override;
+  // Tab belongs to the cells; F6 and the palette lead out of the sheet.
+  bool focusNextPrevChild(bool next) override;
 
  private:
   void closeEditor();

@@ -5,6 +5,8 @@
 #include <QPalette>
 #include <QStyleFactory>
 
+#include "app/style/english_plurals.h"
+
 namespace iterandum {
 namespace {
 
@@ -177,6 +179,8 @@ Scheme desktopScheme() {
 
 void applyScheme(Scheme wanted) {
   (void)desktopScheme();  // asked once, before the palette is ours
+  static const bool plurals = QCoreApplication::installTranslator(new EnglishPlurals(qApp));
+  (void)plurals;
   currentScheme() = wanted;
   current() = wanted == Scheme::Dark ? darkRoles() : lightRoles();
   QApplication::setStyle(QStyleFactory::create("Fusion"));

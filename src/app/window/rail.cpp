@@ -58,14 +58,13 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
 
 void Rail::show(const RailState& state) {
   const Roles& r = roles();
-  const QLocale locale;
   const StagedCounts& c = state.counts;
   QStringList parts;
   const auto part = [&](Mark mark, const QColor& color, const QString& text) {
     parts << markImage(mark, color) + QStringLiteral("<span style='color:%1'>%2</span>").arg(css(color), text.toHtmlEscaped());
   };
   if (c.cells > 0) {
-    part(Mark::Changed, r.onStrip, tr("%1 cell(s) in %n record(s)", "", static_cast<int>(c.edited)).arg(locale.toString(static_cast<qulonglong>(c.cells))));
+    part(Mark::Changed, r.onStrip, tr("%n cell(s)", "", static_cast<int>(c.cells)) + tr(" in %n record(s)", "", static_cast<int>(c.edited)));
   }
   if (c.added > 0) part(Mark::Added, r.onStrip, tr("%n new", "", static_cast<int>(c.added)));
   if (c.removed > 0) part(Mark::Removed, r.onStrip, tr("%n removed", "", static_cast<int>(c.removed)));
