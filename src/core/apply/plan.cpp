@@ -23,7 +23,7 @@ struct Node {
   bool single = false;
   bool split = false;  // a first part was written already (passing value, or NULL for a reference)
   std::set<std::size_t> after;          // nodes that wait for this one
-  std::map<std::size_t, const UniqueKey*> gives;  // of those, the ones that wait for a unique value only
+  std::set<std::pair<std::size_t, const UniqueKey*>> gives;  // of those, the ones that wait for a unique value only
   std::map<std::size_t, std::size_t> pendingFor;  // this addition's cell that waits for the key of that node
   std::size_t waits = 0;
   bool done = false;
@@ -165,7 +165,7 @@ class Planner {
       if (first == then && !link.pendingCell) continue;
       if (link.pendingCell) nodes_[then].pendingFor[first] = *link.pendingCell;
       if (nodes_[first].after.insert(then).second) ++nodes_[then].waits;
-      if (link.key != nullptr && nodes_[first].single) nodes_[first].gives.try_emplace(then, link.key);
+      if (link.key != nullptr && nodes_[first].single) nodes_[first].gives.emplace(then, link.key);
     }
   }
 

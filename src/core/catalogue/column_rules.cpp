@@ -143,11 +143,7 @@ std::string given(const Value& value) {
 std::optional<Value> numberOfText(std::string_view text) {
   const auto plain = plainDecimal(text);
   if (!plain) return std::nullopt;
-  if (plain->find('.') == std::string::npos) {
-    std::int64_t n = 0;
-    const char* end = plain->data() + plain->size();
-    if (std::from_chars(plain->data(), end, n).ptr == end && *plain != "-0") return Value::integer(n);
-  }
+  if (const auto n = wholeNumber<std::int64_t>(*plain); n && *plain != "-0") return Value::integer(*n);
   return Value::decimal(*plain);
 }
 
@@ -175,10 +171,8 @@ std::optional<Value> asWhole(const Value& number) {
       number.kind() == Kind::Real
           ? (std::isfinite(number.asReal()) ? normalDecimal(plainDouble(number.asReal())) : std::string("x"))
           : normalDecimal(number.asString());
-  std::int64_t n = 0;
-  const char* end = text.data() + text.size();
-  if (std::from_chars(text.data(), end, n).ptr == end) return Value::integer(n);
-  return std::nullopt;
+  const auto n = wholeNumber<std::int64_t>(text);
+  return n ? std::optional(Value::integer(*n)) : std::nullopt;
 }
 
 // What a numeric column makes of a value: text that is a plain number becomes one; whole numbers become integers

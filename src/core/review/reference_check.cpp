@@ -111,6 +111,10 @@ Status ReferenceCheck::checkParents(const Table& table, const Reference& referen
                               }
                               const ExaminedBlock& block = examination_.blocks_[change->block];
                               if (block.changes.action == Action::Remove) return;
+                              if (!examination_.writesAny(block, change->row, targetColumns)) {
+                                there[i] = 1;
+                                return;
+                              }
                               const auto after = examination_.finalTuple(*change, targetColumns);
                               if (after && sameTuple(*after, tuples[i])) there[i] = 1;
                             }));
@@ -201,8 +205,9 @@ void ReferenceCheck::judgeChild(const Table& child, const Reference& reference, 
   if (const RowPlace* change = examination_.touching(child, identity)) {
     const ExaminedBlock& block = examination_.blocks_[change->block];
     const bool goesToo = block.changes.action == Action::Remove;
-    const auto after = goesToo ? std::nullopt : examination_.finalTuple(*change, reference.columns);
-    if (goesToo || !after || !sameTuple(*after, leaving.tuple)) {
+    const bool written = !goesToo && examination_.writesAny(block, change->row, reference.columns);
+    const auto after = written ? examination_.finalTuple(*change, reference.columns) : std::nullopt;
+    if (goesToo || (written && (!after || !sameTuple(*after, leaving.tuple)))) {
       // The record that points here is dealt with by the change set itself, and has to be so first.
       if (!(*change == leaving.place) && !leaving.rekeyed) {
         examination_.dependencies_.push_back({*change, leaving.place, nullptr});

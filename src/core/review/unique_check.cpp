@@ -126,13 +126,14 @@ Status UniqueCheck::findTaken(const Table& table, const UniqueKey& key, const st
         if (holder != nullptr) {
           const ExaminedBlock& block = examination_.blocks_[holder->block];
           const bool removed = block.changes.action == Action::Remove;
-          const auto after = removed ? std::nullopt : examination_.finalTuple(*holder, key.columns);
-          const bool gaveUp = removed || !after || !sameTuple(collatedTuple(*after, key), collatedTuple(taker.tuple, key));
-          if (gaveUp) {
+          if (removed || examination_.writesAny(block, holder->row, key.columns)) {
+            const auto after = removed ? std::nullopt : examination_.finalTuple(*holder, key.columns);
+            if (after && sameTuple(collatedTuple(*after, key), collatedTuple(taker.tuple, key))) {
+              return;  // both set it to the same: found as a double inside the change set
+            }
             examination_.dependencies_.push_back({*holder, taker.place, &key});
             return;
           }
-          if (after) return;  // found as a double inside the change set
         }
         report(taker.place, table, key, taker.tuple, recordInWords(table.name, identity));
       },

@@ -97,9 +97,10 @@ int compareNormalDecimals(std::string_view a, std::string_view b) {
 }
 
 std::string plainDouble(double d) {
-  char buffer[400];
-  const auto [end, error] = std::to_chars(buffer, buffer + sizeof buffer, d, std::chars_format::fixed);
-  return error == std::errc() ? std::string(buffer, end) : std::string("0");
+  // Not chars_format::fixed: that would spell out the digits of large numbers beyond the shortest ones.
+  char buffer[64];
+  const auto [end, error] = std::to_chars(buffer, buffer + sizeof buffer, d);
+  return plainDecimal(std::string_view(buffer, static_cast<std::size_t>(end - buffer))).value_or("0");
 }
 
 std::string shortestDouble(double d) {

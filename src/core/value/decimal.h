@@ -5,6 +5,7 @@
 // ("-12.5", "0", "1000"); it never passes through a binary float.
 #pragma once
 
+#include <charconv>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -20,6 +21,15 @@ namespace iterandum {
 
 // -1, 0, 1. REQUIRES: both are canonical.
 [[nodiscard]] int compareNormalDecimals(std::string_view a, std::string_view b);
+
+// A whole number of the type, written in plain digits and nothing else. Nothing when it does not fit.
+template <typename Number>
+[[nodiscard]] std::optional<Number> wholeNumber(std::string_view digits) {
+  Number n{};
+  const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), n);
+  if (error != std::errc() || end != digits.data() + digits.size()) return std::nullopt;
+  return n;
+}
 
 // The shortest plain notation that reads back as the same double. REQUIRES: d is finite.
 [[nodiscard]] std::string plainDouble(double d);

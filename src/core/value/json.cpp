@@ -180,13 +180,9 @@ Result<Value> objectValue(const JsonNode& node, const std::string& pointer) {
 
 Result<Value> numberValue(const std::string& digits, const std::string& pointer) {
   if (digits.find_first_of(".eE") == std::string::npos) {
-    std::int64_t n = 0;
-    const char* end = digits.data() + digits.size();
-    if (auto r = std::from_chars(digits.data(), end, n); r.ec == std::errc() && r.ptr == end) return Value::integer(n);
-    std::uint64_t u = 0;
-    if (auto r = std::from_chars(digits.data(), end, u); r.ec == std::errc() && r.ptr == end) {
-      return Value::unsignedInteger(u);
-    }
+    if (const auto n = wholeNumber<std::int64_t>(digits)) return Value::integer(*n);
+    if (const auto n = wholeNumber<std::uint64_t>(digits)) return Value::unsignedInteger(*n);
+    if (auto plain = plainDecimal(digits)) return Value::decimal(*plain);
   }
   if (auto plain = plainDecimal(digits)) {
     // A double whose shortest form is this very number loses nothing, and keeps "a float" apart from "a text of digits"

@@ -2,7 +2,6 @@
 
 #include <utf8proc.h>
 
-#include <charconv>
 #include <cmath>
 #include <functional>
 #include <limits>
@@ -125,14 +124,8 @@ int sign(bool less, bool greater) { return less ? -1 : (greater ? 1 : 0); }
 
 Value wholeOfDecimal(const Value& v) {
   const std::string text = normalDecimal(v.asString());
-  std::int64_t n = 0;
-  if (std::from_chars(text.data(), text.data() + text.size(), n).ptr == text.data() + text.size()) {
-    return Value::integer(n);
-  }
-  std::uint64_t u = 0;
-  if (std::from_chars(text.data(), text.data() + text.size(), u).ptr == text.data() + text.size()) {
-    return Value::unsignedInteger(u);
-  }
+  if (const auto n = wholeNumber<std::int64_t>(text)) return Value::integer(*n);
+  if (const auto n = wholeNumber<std::uint64_t>(text)) return Value::unsignedInteger(*n);
   return v;
 }
 

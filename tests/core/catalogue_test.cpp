@@ -1,0 +1,142 @@
+// The catalogue of SQLite files as they are out there.
+#include "support/test_database.h"
+
+namespace iterandum::test {
+namespace {
+
+class CatalogueTest : public ::testing::Test {
+ protected:
+  const Table& table(const std::string& name) {
+    const Table* t = db.catalogue().find({"", name});
+    EXPECT_NE(nullptr, t) << name;
+    return *t;
+  }
+  std::string identity(const std::string& name) {
+    static const char* const kinds[] = {"none", "primary", "unique", "rowid", "whole"};
+    const Identity& i = table(name).identity;
+    std::string out = kinds[static_cast<int>(i.kind)];
+    for (const std::string& c : i.columns) out += " " + c;
+    return out;
+  }
+  TestDatabase db;
+};
+
+TEST_F(CatalogueTest, HowRecordsAreNamed) {
+  db.run(R"sql(CREATE TABLE a (id INTEGER PRIMARY KEY, x);
+    CREATE TABLE b (x TEXT, y INT, PRIMARY KEY (y, x)) WITHOUT ROWID;
+    CREATE TABLE c (x TEXT NOT NULL, y TEXT, UNIQUE (x));
+    CREATE TABLE d (x TEXT UNIQUE, y);
+    CREATE TABLE e (rowid TEXT, x);
+    CREATE TABLE f (rowid, _rowid_, oid);
+    CREATE TABLE g (x TEXT NOT NULL); CREATE UNIQUE INDEX g1 ON g (x) WHERE x <> ''; CREATE UNIQUE INDEX g2 ON g (lower(x));
+    CREATE TABLE h (x TEXT PRIMARY KEY);
+    CREATE TABLE i (x INT PRIMARY KEY DESC))sql");
+  EXPECT_EQ("primary id", identity("a"));
+  EXPECT_EQ("primary y x", identity("b"));
+  EXPECT_EQ("unique x", identity("c"));
+  EXPECT_EQ("rowid rowid", identity("d")) << "a unique column that may be NULL names nothing";
+  EXPECT_EQ("rowid _rowid_", identity("e"));
+  EXPECT_EQ("whole rowid _rowid_ oid", identity("f"));
+  EXPECT_EQ("rowid rowid", identity("g"));
+  EXPECT_TRUE(table("h").primaryKeyMayBeNull);
+  EXPECT_FALSE(table("a").primaryKeyMayBeNull);
+  EXPECT_TRUE(table("a").columns[0].generatedKey);
+  EXPECT_FALSE(table("i").columns[0].generatedKey);
+}
+
+TEST_F(CatalogueTest, RulesAreUnderstoodWhereTheyArePlain) {
+  db.run(R"sql(CREATE TABLE t (
+    grade TEXT CHECK (grade IN ('a', 'b''c')), n INTEGER CONSTRAINT few CHECK (n BETWEEN 0 AND 5), p INTEGER CHECK (p > 0 AND p < 10),
+    m INTEGER CHECK (m IS NULL OR m >= -3), code TEXT CHECK (length(code) <= 4), r REAL CHECK (r > 0), "odd [name" INT CHECK ("odd [name" <= 7), /* CHECK (x) */
+    CHECK (n < p OR m = 1)))sql");
+  const Table& t = table("t");
+  EXPECT_EQ(2U, t.column("grade")->allowed.size());
+  EXPECT_EQ(Value::text("b'c"), t.column("grade")->allowed[1]);
+  EXPECT_EQ(Value::integer(5), t.column("n")->maximum);
+  EXPECT_EQ(Value::integer(1), t.column("p")->minimum);
+  EXPECT_EQ(Value::integer(9), t.column("p")->maximum);
+  EXPECT_EQ(Value::integer(-3), t.column("m")->minimum);
+  EXPECT_EQ(4, t.column("code")->maxLength);
+  EXPECT_FALSE(t.column("r")->minimum.has_value()) << "above 0 is no bound for numbers that are not whole";
+  EXPECT_EQ(Value::integer(7), t.column("odd [name")->maximum);
+  ASSERT_EQ(8U, t.checks.size());
+  EXPECT_EQ("few", t.checks[1].name);
+  EXPECT_FALSE(t.checks[5].understood);
+  EXPECT_FALSE(t.checks[7].understood);
+}
+
+TEST_F(CatalogueTest, TablesThatCannotBeEditedSayWhy) {
+  db.run("CREATE TABLE plain (x INT); CREATE VIEW v AS SELECT x FROM plain; CREATE VIEW gone AS SELECT y FROM nowhere;"
+         "CREATE VIRTUAL TABLE words USING fts5(text); CREATE TABLE auto (id INTEGER PRIMARY KEY AUTOINCREMENT);"
+         "CREATE TABLE g (a INT, b INT AS (a + 1) STORED, c INT AS (a + 2))");
+  EXPECT_THAT(table("v").notEditable, ::testing::HasSubstr("it is a view"));
+  EXPECT_THAT(table("gone").unusable, ::testing::HasSubstr("nowhere"));
+  EXPECT_THAT(table("words").notEditable, ::testing::HasSubstr("virtual table"));
+  EXPECT_THAT(table("words_data").notEditable, ::testing::HasSubstr("belongs to a virtual table"));
+  EXPECT_EQ(TableKind::Internal, table("sqlite_sequence").kind);
+  EXPECT_EQ("the database computes it", table("g").columns[1].notEditable);
+  EXPECT_EQ("the database computes it", table("g").columns[2].notEditable);
+  EXPECT_EQ("", table("plain").notEditable);
+}
+
+TEST_F(CatalogueTest, AMissingModuleOrCollationSpoilsItsOwnTableOnly) {
+  db.run("CREATE TABLE plain (x TEXT); INSERT INTO plain VALUES ('a'); CREATE TABLE sorted (x TEXT); PRAGMA writable_schema = ON;"
+         "INSERT INTO sqlite_schema VALUES ('table', 'strange', 'strange', 0, 'CREATE VIRTUAL TABLE strange USING no_such_module(x)');"
+         "UPDATE sqlite_schema SET sql = 'CREATE TABLE sorted (x TEXT COLLATE klingon UNIQUE)' WHERE name = 'nothing'; PRAGMA writable_schema = OFF");
+  db.forget();
+  EXPECT_THAT(table("strange").unusable, ::testing::HasSubstr("no_such_module"));
+  EXPECT_EQ("applied", db.apply("edit plain rowid=1 x:\"a\"->\"b\""));
+}
+
+TEST_F(CatalogueTest, OddNamesWork) {
+  db.run("CREATE TABLE \"odd.name \"\"x\"\" [y]\" (\"select\" INTEGER PRIMARY KEY, \"a b\" TEXT, \"日本\" TEXT, \"a'b\" INT); INSERT INTO \"odd.name \"\"x\"\" [y]\" VALUES (1, 'x', 'y', 3)");
+  const Table& t = table("odd.name \"x\" [y]");
+  EXPECT_EQ("\"odd.name \"\"x\"\" [y]\"", displayName(t.name));
+  EXPECT_EQ(t.name, *parseTableName(displayName(t.name)));
+  ChangeList changes;
+  Change change;
+  change.table = t.name;
+  change.keyColumns = {"select"};
+  change.key = {Value::integer(1)};
+  change.cells = {{"a b", true, Value::text("x"), Value::text("z")}, {"日本", true, Value::text("y"), Value()}, {"a'b", true, Value::integer(3), Value::integer(4)}};
+  changes.add(change);
+  Progress progress;
+  const auto result = applyChanges(db.session(), db.catalogue(), changes, {}, progress);
+  ASSERT_TRUE(result && result->receipt);
+  EXPECT_EQ("1|z|-|4", db.rows("SELECT * FROM \"odd.name \"\"x\"\" [y]\""));
+}
+
+TEST_F(CatalogueTest, ReferencesAreResolvedAndMissingTargetsMarked) {
+  db.run("CREATE TABLE p (a INT, b INT, PRIMARY KEY (a, b)); CREATE TABLE c (x INT, y INT, z INT REFERENCES nowhere, FOREIGN KEY (x, y) REFERENCES P ON DELETE SET NULL); INSERT INTO c VALUES (NULL, NULL, NULL)");
+  const Table& c = table("c");
+  ASSERT_EQ(2U, c.references.size());
+  const Reference& whole = c.references[c.references[0].columns.size() == 2 ? 0 : 1];
+  EXPECT_EQ("p", whole.target.name) << "names fold case";
+  EXPECT_EQ((std::vector<std::string>{"a", "b"}), whole.targetColumns);
+  EXPECT_EQ(ReferenceAction::SetNull, whole.onDelete);
+  EXPECT_EQ(1U, db.catalogue().referencesTo({"", "p"}).size());
+  EXPECT_THAT(db.review("edit c rowid=1 z:null->3"), ::testing::StartsWith("structure-changed 0 c[1]"));
+  EXPECT_EQ("applied", db.apply("edit c rowid=1 x:null->3"));
+}
+
+TEST_F(CatalogueTest, StrictTablesRefuseWhatDoesNotFit) {
+  db.run("CREATE TABLE s (id INTEGER PRIMARY KEY, n INT, t TEXT, b BLOB, a ANY) STRICT; INSERT INTO s VALUES (1, 1, 'x', x'00', 5)");
+  EXPECT_EQ("value-refused 0 s[1].n from=1 to=x\nvalue-refused 0 s[1].b from=AA== to=text",
+            db.review("edit s id=1 n:1->\"x\" b:{\"base64\":\"AA==\"}->\"text\""));
+  EXPECT_EQ("applied", db.apply("edit s id=1 n:1->\"7\" a:5->\"5\""));
+  EXPECT_EQ("7|integer|5|text", db.rows("SELECT n, typeof(n), a, typeof(a) FROM s"));
+}
+
+TEST_F(CatalogueTest, AnEmptyFileIsADatabaseWithoutTables) {
+  EXPECT_TRUE(db.catalogue().tables().empty());
+  EXPECT_EQ("structure-changed 0 tree[1]", db.review("edit tree id=1 x:1->2"));
+}
+
+TEST_F(CatalogueTest, NamesThatAreNearlyRightAreSuggested) {
+  db.run("CREATE TABLE inspection (x)");
+  EXPECT_EQ("inspection", db.catalogue().closestName("inspections"));
+  EXPECT_EQ("", db.catalogue().closestName("sheep"));
+}
+
+}  // namespace
+}  // namespace iterandum::test

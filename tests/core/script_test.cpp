@@ -1,0 +1,59 @@
+// The script: it reads well, and the plain client runs it to the same end as apply.
+#include <cstdlib>
+#include <fstream>
+
+#include "support/test_database.h"
+
+namespace iterandum::test {
+namespace {
+
+std::string scriptOf(TestDatabase& db, const std::string& lines) {
+  Progress progress;
+  const auto review = reviewChanges(db.session(), db.catalogue(), TestDatabase::changes(lines), {}, progress);
+  return review ? reviewScript(*review) : "error: " + review.error().text();
+}
+
+// Runs the script in a copy of the database with the plain client, and gives what the copy then holds.
+std::string afterPlainClient(TestDatabase& db, const std::string& script) {
+  TestDatabase copy(kSmallRegister);
+  const std::string file = db.file("script.sql");
+  std::ofstream(file) << script;
+  const int status = std::system(("sqlite3 '" + copy.path() + "' < '" + file + "' > /dev/null 2>&1").c_str());
+  return (status == 0 ? "" : "the client failed\n") + copy.dump();
+}
+
+TEST(ScriptTest, TheSameChangeToManyRecordsIsOneStatement) {
+  TestDatabase db(kSmallRegister);
+  EXPECT_EQ(
+      "PRAGMA foreign_keys = ON;\nBEGIN IMMEDIATE;\nPRAGMA defer_foreign_keys = ON;\n"
+      "UPDATE OR ABORT \"tree\" SET \"condition\" = 3 WHERE \"tree_id\" IN (7, 8) AND \"condition\" = 2;\n"
+      "UPDATE OR ABORT \"tree\" SET \"condition\" = 3 WHERE \"tree_id\" = 9 AND \"condition\" = 4;\nCOMMIT;\n",
+      scriptOf(db, "edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 condition:2->3\nedit tree tree_id=9 condition:4->3"));
+}
+
+TEST(ScriptTest, FindingsAreCommentsAtItsHead) {
+  TestDatabase db(kSmallRegister);
+  EXPECT_THAT(scriptOf(db, "edit tree tree_id=7 condition:1->3"), ::testing::StartsWith("-- BLOCKS cell-changed, change 0: tree 7: condition held 1"));
+}
+
+TEST(ScriptTest, ThePlainClientComesToTheSameEnd) {
+  const char* const sets[] = {
+      "edit tree tree_id=7 condition:2->3\nremove tree tree_id=9 tag:\"T9\"\nadd species name=\"ash\" @a\nedit tree tree_id=8 species_id:1->{\"ref\":\"a\"}",
+      "edit species species_id=1 name:\"lime\"->\"oak\"\nedit species species_id=2 name:\"oak\"->\"lime\"",
+      "edit tree tree_id=7 note:\"old\"->\"it's\\r\\n\\\"so\\\";\\\\--\\t'' \\u0000 end\" height:12.5->0.1",
+      "edit log rowid=3 line:\"two\"->{\"float\":\"Infinity\"} message:2.5->{\"base64\":\"AAH/Jw==\"}",
+      "edit tree tree_id=7 note:\"old\"->\".quit\"\nedit tree tree_id=8 note:null->\"ü 🌳\"\nadd log line=1e300 message=-9223372036854775808",
+      "remove log rowid=1 line:1 message:\"taken_over\"",  // guarded: this is not what it held
+  };
+  for (const char* lines : sets) {
+    SCOPED_TRACE(lines);
+    TestDatabase db(kSmallRegister);
+    const std::string script = scriptOf(db, lines);
+    const std::string start = db.dump();
+    const std::string outcome = db.apply(lines);
+    EXPECT_EQ(outcome == "applied" ? db.dump() : start, afterPlainClient(db, script)) << script;
+  }
+}
+
+}  // namespace
+}  // namespace iterandum::test

@@ -1,0 +1,80 @@
+// The store: gestures, receipts, recent databases.
+#include "core/store/store.h"
+
+#include "support/test_database.h"
+
+namespace iterandum::test {
+namespace {
+
+class StoreTest : public ::testing::Test {
+ protected:
+  void SetUp() override {
+    auto opened = Store::open(folder.file("store.sqlite"));
+    ASSERT_TRUE(opened.has_value()) << opened.error().text();
+    store = std::move(*opened);
+  }
+  TemporaryFolder folder;
+  std::unique_ptr<Store> store;
+};
+
+TEST_F(StoreTest, AGestureAfterUndoDropsWhatWasUndone) {
+  for (std::size_t i = 0; i < 3; ++i) ASSERT_TRUE(store->appendGesture("a", i, std::string(1, static_cast<char>('0' + i))).has_value());
+  ASSERT_TRUE(store->setPosition("a", 1).has_value());
+  ASSERT_TRUE(store->appendGesture("a", 1, "x").has_value());
+  ASSERT_TRUE(store->appendGesture("b", 0, "other").has_value());
+  const auto work = store->stagedWork("a");
+  ASSERT_TRUE(work.has_value());
+  EXPECT_EQ((std::vector<std::string>{"0", "x"}), work->gestures);
+  EXPECT_EQ(2U, work->position);
+  ASSERT_TRUE(store->clearStaged("a").has_value());
+  EXPECT_TRUE(store->stagedWork("a")->gestures.empty());
+  EXPECT_EQ(1U, store->stagedWork("b")->gestures.size());
+}
+
+TEST_F(StoreTest, ReceiptsArePendingUntilConfirmed) {
+  Receipt receipt;
+  receipt.database = "sqlite:/x";
+  receipt.title = "Re-grade";
+  receipt.appliedAt = "2026-11-25T00:00:00Z";
+  const auto first = store->keepReceipt(receipt);
+  const auto second = store->keepReceipt(receipt);
+  ASSERT_TRUE(first && second);
+  ASSERT_TRUE(store->confirmReceipt(*first).has_value());
+  const auto kept = store->receipts("sqlite:/x");
+  ASSERT_EQ(2U, kept->size());
+  EXPECT_TRUE((*kept)[0].pending);
+  EXPECT_FALSE((*kept)[1].pending);
+  ASSERT_TRUE(store->dropReceipt(*second).has_value());
+  EXPECT_EQ(1U, store->receipts("")->size());
+  EXPECT_EQ("Re-grade", store->receipt(*first)->title);
+  EXPECT_FALSE(store->receipt(99).has_value());
+}
+
+TEST_F(StoreTest, RecentDatabasesKnowOfStagedWork) {
+  ASSERT_TRUE(store->rememberDatabase("sqlite:/a", "a").has_value());
+  ASSERT_TRUE(store->rememberDatabase("sqlite:/b", "b").has_value());
+  ASSERT_TRUE(store->appendGesture("sqlite:/a", 0, "x").has_value());
+  const auto recent = store->recentDatabases();
+  ASSERT_EQ(2U, recent->size());
+  EXPECT_EQ(1, std::count_if(recent->begin(), recent->end(), [](const RecentDatabase& r) { return r.stagedGestures == 1; }));
+  ASSERT_TRUE(store->forgetDatabase("sqlite:/a").has_value());
+  EXPECT_EQ(1U, store->recentDatabases()->size());
+}
+
+TEST_F(StoreTest, AStoreOfANewerVersionIsLeftAlone) {
+  store.reset();
+  auto handle = SqliteHandle::open(folder.file("store.sqlite"), SQLITE_OPEN_READWRITE);
+  ASSERT_TRUE((*handle)->run("PRAGMA user_version = 9").has_value());
+  const auto opened = Store::open(folder.file("store.sqlite"));
+  ASSERT_FALSE(opened.has_value());
+  EXPECT_THAT(opened.error().message, ::testing::HasSubstr("newer version"));
+}
+
+TEST_F(StoreTest, APlaceThatCannotBeWrittenIsNamed) {
+  const auto opened = Store::open("/proc/nowhere/store.sqlite");
+  ASSERT_FALSE(opened.has_value());
+  EXPECT_EQ(ErrorKind::InvalidFile, opened.error().kind);
+}
+
+}  // namespace
+}  // namespace iterandum::test
