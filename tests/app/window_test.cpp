@@ -1,1 +1,445 @@
+// The window by real key and mouse events: each test opens a fresh register and goes one path to its end, then looks at
+// the database itself.
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QClipboard>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListView>
+#include <QListWidget>
+#include <QPushButton>
+#include <QTest>
+
+#include "app/catalogue/catalogue_page.h"
+#include "app/history/history_page.h"
+#include "app/review/review_page.h"
+#include "app/sheet/sheet_page.h"
+#include "app/window/command_palette.h"
+#include "app/window/main_window.h"
+#include "app/window/rail.h"
+#include "support/test_database.h"
+
+namespace iterandum::test {
+namespace {
+
+class WindowTest : public ::testing::Test {
+ protected:
+  void SetUp() override { start(); }
+  void TearDown() override { window.reset(); }
+
+  void start() {
+    window = std::make_unique<MainWindow>(db.file("state/store.sqlite"));
+    window->show();
+    ASSERT_TRUE(QTest::qWaitForWindowActive(window.get()));
+    window->open(QString::fromStdString(db.path()));
+    ASSERT_TRUE(wait([&] { return window->desk() != nullptr; }));
+  }
+  void openTable(const std::string& name) {
+    window->openTable({"", name});
+    ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled(); }));
+  }
+
+  template <typename Condition>
+  static bool wait(Condition condition) {
+    return QTest::qWaitFor(condition, 8000);
+  }
+  [[nodiscard]] bool settled() const {
+    const RecordSource& source = window->currentSheet()->model().source();
+    if (!source.complete() || source.reading()) return false;
+    return source.rows() == 0 || source.record(0) != nullptr;
+  }
+  [[nodiscard]] SheetPage* sheet() const { return window->currentSheet(); }
+  [[nodiscard]] SheetView& view() const { return sheet()->view(); }
+  [[nodiscard]] ReviewPage* review() const { return window->findChild<ReviewPage*>(); }
+  [[nodiscard]] QString message() const {
+    auto* label = window->findChild<QLabel*>("message");
+    return label->isVisible() ? label->text() : QString();
+  }
+  [[nodiscard]] const ChangeSet& changes() const { return window->desk()->changes(); }
+  [[nodiscard]] StagedCounts counts() const { return changes().counts(); }
+  static void key(Qt::Key k, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+    QTest::keyClick(QApplication::focusWidget(), k, modifiers);
+    QCoreApplication::processEvents();
+  }
+  static void type(const char* text) {
+    QTest::keyClicks(QApplication::focusWidget(), QString(QChar::fromLatin1(text[0])));
+    // The first key may have opened an editor, which has the focus now.
+    if (text[1] != 0) QTest::keyClicks(QApplication::focusWidget(), QString::fromUtf8(text + 1));
+    QCoreApplication::processEvents();
+  }
+  void at(int row, const char* column) const { view().goTo(row, static_cast<int>(*sheet()->table().columnIndex(column))); }
+  [[nodiscard]] std::string staged() const {
+    std::string out;
+    for (const auto& [index, c] : changes().toChangeList("").inOrder()) {
+      out += (out.empty() ? "" : "; ") + std::string(actionName(c.action)) + (c.key.empty() ? "" : " " + canonicalText(c.key[0]));
+      for (const CellChange& cell : c.cells) {
+        if (c.action != Action::Remove) out += " " + cell.column + "=" + (cell.to.isNull() ? "-" : canonicalText(cell.to));
+      }
+    }
+    return out;
+  }
+  void goToReview() {
+    key(Qt::Key_R, Qt::ControlModifier);
+    ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy(); }));
+  }
+
+  TestDatabase db{kSmallRegister};
+  std::unique_ptr<MainWindow> window;
+};
+
+TEST_F(WindowTest, TheCatalogueNarrowsAsOneTypesAndEnterOpens) {
+  auto* list = window->findChild<QListView*>("tables");
+  ASSERT_TRUE(wait([&] { return window->findChild<QLineEdit*>("seek")->hasFocus(); }));
+  EXPECT_EQ(5, list->model()->rowCount());
+  type("inspected");
+  EXPECT_EQ(1, list->model()->rowCount()) << "a table is found by the name of a column too";
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr; }));
+  EXPECT_EQ("inspection", sheet()->table().name.name);
+}
+
+TEST_F(WindowTest, TypingEditsTheCellAndNothingIsWritten) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  EXPECT_EQ("edit 7 condition=3", staged());
+  EXPECT_EQ(1, view().currentIndex().row()) << "Enter goes down";
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+  key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(changes().empty());
+  key(Qt::Key_Y, Qt::ControlModifier);
+  EXPECT_EQ("edit 7 condition=3", staged());
+}
+
+TEST_F(WindowTest, EscapeLeavesTheOldValueAndThenPutsAStagedOneBack) {
+  openTable("tree");
+  at(0, "note");
+  key(Qt::Key_F2);
+  type("changed my mind");
+  key(Qt::Key_Escape);
+  EXPECT_TRUE(changes().empty());
+  key(Qt::Key_F2);
+  type("kept");
+  key(Qt::Key_Tab);
+  EXPECT_EQ("edit 7 note=kept", staged());
+  at(0, "note");
+  key(Qt::Key_Escape);
+  EXPECT_TRUE(changes().empty());
+}
+
+TEST_F(WindowTest, WhatDoesNotFitIsSaidInPlaceAndNotLost) {
+  openTable("tree");
+  at(0, "condition");
+  type("9");
+  key(Qt::Key_Return);
+  ASSERT_NE(nullptr, view().editor()) << "the editor stays open";
+  EXPECT_EQ("a whole number from 0 to 5 is wanted in condition, not '9'", window->findChild<QLabel*>("reason")->text());
+  // Going elsewhere keeps the text beside the cell.
+  QTest::mouseClick(view().viewport(), Qt::LeftButton, {}, view().visualRect(sheet()->model().index(2, 1)).center());
+  view().setFocus();
+  QCoreApplication::processEvents();
+  EXPECT_TRUE(changes().empty());
+  EXPECT_EQ("9", sheet()->model().cell(0, static_cast<int>(*sheet()->table().columnIndex("condition"))).typedWrong);
+  EXPECT_EQ(Mark::Query, sheet()->model().mark(0));
+  at(0, "condition");
+  key(Qt::Key_F2);
+  EXPECT_EQ("9", view().editor()->text());
+  QTest::keyClick(QApplication::focusWidget(), Qt::Key_A, Qt::ControlModifier);
+  type("4");
+  key(Qt::Key_Return);
+  EXPECT_EQ("edit 7 condition=4", staged());
+}
+
+TEST_F(WindowTest, TabGoesOnToTheNextRecordAndAfterTheLastToANewOne) {
+  openTable("species");
+  at(1, "name");
+  key(Qt::Key_Tab);
+  EXPECT_EQ(2, view().currentIndex().row());
+  EXPECT_EQ(0, view().currentIndex().column());
+  key(Qt::Key_Tab);
+  key(Qt::Key_Tab);
+  EXPECT_EQ(1U, counts().added);
+  EXPECT_EQ(3, view().currentIndex().row());
+  key(Qt::Key_Tab);
+  type("ash");
+  key(Qt::Key_Return);
+  EXPECT_EQ("add name=ash", staged());
+  key(Qt::Key_Backspace, Qt::ControlModifier);
+  EXPECT_TRUE(changes().empty()) << "a new record that is put back is nothing";
+}
+
+TEST_F(WindowTest, CellsThatCannotBeEditedSayWhy) {
+  openTable("tree");
+  at(0, "double_height");
+  key(Qt::Key_F2);
+  EXPECT_EQ("double_height cannot be set: the database computes it.", message());
+  EXPECT_EQ(nullptr, view().editor());
+}
+
+TEST_F(WindowTest, NoValueEmptyTextAndAWholeSelectionInOneGesture) {
+  openTable("tree");
+  at(0, "note");
+  key(Qt::Key_Delete);
+  EXPECT_EQ("edit 7 note=-", staged());
+  key(Qt::Key_Z, Qt::ControlModifier);
+  at(0, "condition");
+  key(Qt::Key_Down, Qt::ShiftModifier);
+  key(Qt::Key_Down, Qt::ShiftModifier);
+  QApplication::clipboard()->setText("5");
+  key(Qt::Key_V, Qt::ControlModifier);
+  EXPECT_EQ(3U, counts().cells);
+  key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(changes().empty()) << "one gesture, one step of undo";
+  at(0, "tag");
+  key(Qt::Key_Delete);
+  EXPECT_EQ("tag must have a value: the database allows no NULL there", message());
+}
+
+TEST_F(WindowTest, CopyAndPasteOfABlock) {
+  openTable("tree");
+  at(0, "condition");
+  key(Qt::Key_Right, Qt::ShiftModifier);
+  key(Qt::Key_Down, Qt::ShiftModifier);
+  key(Qt::Key_C, Qt::ControlModifier);
+  EXPECT_EQ("2\t12.5\n2\t9", QApplication::clipboard()->text());
+  at(1, "condition");
+  QApplication::clipboard()->setText("0\t1.5\n1\t2.5\n");
+  key(Qt::Key_V, Qt::ControlModifier);
+  EXPECT_EQ("edit 8 condition=0 height=1.5; edit 9 condition=1 height=2.5", staged());
+}
+
+TEST_F(WindowTest, AReferenceIsChosenByName) {
+  openTable("tree");
+  at(0, "species_id");
+  key(Qt::Key_F2);
+  type("OA");
+  auto* list = window->findChild<QListWidget*>("choices");
+  ASSERT_TRUE(wait([&] { return list->isVisible() && list->count() == 1; }));
+  key(Qt::Key_Down);
+  key(Qt::Key_Return);
+  EXPECT_EQ("edit 7 species_id=2", staged());
+}
+
+TEST_F(WindowTest, AllowedValuesAreOffered) {
+  openTable("inspection");
+  at(0, "grade");
+  key(Qt::Key_F2);
+  auto* list = window->findChild<QListWidget*>("choices");
+  EXPECT_EQ(3, list->count());
+  key(Qt::Key_Down);
+  key(Qt::Key_Down);
+  key(Qt::Key_Return);
+  EXPECT_EQ("edit 7 grade=poor", staged());
+}
+
+TEST_F(WindowTest, SeveralLinesOfText) {
+  openTable("tree");
+  at(0, "note");
+  key(Qt::Key_F2);
+  key(Qt::Key_End);
+  key(Qt::Key_Return, Qt::ControlModifier);
+  type("second");
+  key(Qt::Key_Return, Qt::ControlModifier);
+  EXPECT_EQ("edit 7 note=old\nsecond", staged());
+}
+
+TEST_F(WindowTest, AFilterNarrowsAndTheSentenceSaysSo) {
+  openTable("tree");
+  at(0, "condition");
+  key(Qt::Key_F, Qt::ControlModifier);
+  type("<= 2");
+  ASSERT_TRUE(wait([&] { return sheet()->model().rowCount() == 2; }));
+  EXPECT_THAT(window->findChild<QLabel*>("sentence")->text().toStdString(), ::testing::HasSubstr("condition is 2 or less"));
+  QTest::keyClicks(QApplication::focusWidget(), "x");
+  ASSERT_TRUE(wait([&] { return window->findChild<QLabel*>("problem")->isVisible(); }));
+  EXPECT_EQ(2, sheet()->model().rowCount()) << "a filter that cannot be read changes nothing";
+  key(Qt::Key_Escape);
+  ASSERT_TRUE(wait([&] { return sheet()->model().rowCount() == 3; }));
+}
+
+TEST_F(WindowTest, SortingByOneColumnBothWays) {
+  openTable("tree");
+  at(0, "tag");
+  key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return settled(); }));
+  key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_TRUE(wait([&] { return settled() && sheet()->model().data(sheet()->model().index(0, 1), Qt::DisplayRole).toString() == "T9"; }))
+      << window->findChild<QLabel*>("sentence")->text().toStdString();
+}
+
+TEST_F(WindowTest, ReviewApplyAndTheSheetAsTheDatabaseNowHasIt) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  at(2, "tag");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  goToReview();
+  EXPECT_TRUE(review()->ready());
+  EXPECT_EQ(2, window->findChild<QListWidget*>("groups")->count());
+  window->findChild<QLineEdit*>("reviewTitle")->setFocus();
+  type("storm");
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr && changes().empty() && settled() && sheet()->model().rowCount() == 2; }));
+  EXPECT_EQ("7|3\n8|2", db.rows("SELECT tree_id, condition FROM tree"));
+  EXPECT_THAT(message().toStdString(), ::testing::StartsWith("Applied 2 changes at"));
+  EXPECT_EQ(Mark::Applied, sheet()->model().mark(0));
+}
+
+TEST_F(WindowTest, AConflictIsMarkedOnRefreshAndSettledInTheReview) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
+  key(Qt::Key_F5);
+  ASSERT_TRUE(wait([&] { return settled() && sheet()->model().mark(0) == Mark::Query; }));
+  EXPECT_EQ("edit 7 condition=3", staged()) << "what is staged is kept";
+  goToReview();
+  EXPECT_FALSE(review()->ready());
+  QPushButton* mine = nullptr;
+  for (QPushButton* b : review()->findChildren<QPushButton*>()) {
+    if (b->text() == "Keep mine") mine = b;
+  }
+  ASSERT_NE(nullptr, mine);
+  QTest::mouseClick(mine, Qt::LeftButton);
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+}
+
+TEST_F(WindowTest, WhatStandsInTheWayCanBePutBackFromTheReview) {
+  openTable("species");
+  at(1, "name");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  at(0, "name");
+  type("linden");
+  key(Qt::Key_Return);
+  goToReview();
+  EXPECT_EQ(1U, review()->blockingCount());
+  auto* groups = window->findChild<QListWidget*>("groups");
+  groups->setFocus();
+  key(Qt::Key_Down);
+  key(Qt::Key_G, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  EXPECT_EQ("edit 1 name=linden", staged());
+}
+
+TEST_F(WindowTest, AReceiptIsTakenBackThroughAReview) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  goToReview();
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty() && sheet() != nullptr; }));
+  key(Qt::Key_H, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return window->findChild<QPushButton*>("takeBack")->isEnabled(); }));
+  key(Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged() << review()->stateInWords().toStdString() << message().toStdString()
+                                                       << (review()->review() ? findingsText(*review()->review()) : "");
+  EXPECT_EQ("edit 7 condition=2", staged());
+  EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7")) << "taking back stages, it does not write";
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+}
+
+TEST_F(WindowTest, StagedWorkIsThereAtTheNextStart) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  key(Qt::Key_N, Qt::ControlModifier);
+  at(3, "tag");
+  type("T99");
+  key(Qt::Key_Return);
+  key(Qt::Key_Z, Qt::ControlModifier);
+  const std::string before = staged();
+  window.reset();
+  start();
+  ASSERT_TRUE(wait([&] { return counts().any(); }));
+  EXPECT_EQ(before, staged());
+  EXPECT_THAT(message().toStdString(), ::testing::HasSubstr("What you had staged here before is back"));
+  openTable("tree");
+  key(Qt::Key_Y, Qt::ControlModifier);
+  EXPECT_EQ("edit 7 condition=3; add tag=T99", staged()) << "what was undone can be redone";
+}
+
+TEST_F(WindowTest, TheCardShowsTheRecordAndEditsTheSameCells) {
+  openTable("tree");
+  at(0, "tag");
+  EXPECT_EQ("T7", window->findChild<QLabel*>("cardTitle")->text().toStdString());
+  ASSERT_TRUE(wait([&] { return window->findChild<QLabel*>("incoming")->text().contains("inspection"); }));
+  key(Qt::Key_F6);
+  auto* field = window->findChild<QWidget*>("field-tag");
+  ASSERT_TRUE(field->hasFocus());
+  key(Qt::Key_Tab);
+  key(Qt::Key_Tab);
+  ASSERT_TRUE(window->findChild<QWidget*>("field-condition")->hasFocus());
+  type("1");
+  key(Qt::Key_Return);
+  EXPECT_EQ("edit 7 condition=1", staged());
+  key(Qt::Key_Escape);
+  EXPECT_TRUE(view().hasFocus());
+}
+
+TEST_F(WindowTest, ThePaletteFindsTablesAndCommandsWithTheirShortcuts) {
+  key(Qt::Key_K, Qt::ControlModifier);
+  auto* palette = window->findChild<CommandPalette*>();
+  ASSERT_TRUE(palette->isVisible());
+  type("photo");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr; }));
+  EXPECT_EQ("photo", sheet()->table().name.name);
+  key(Qt::Key_K, Qt::ControlModifier);
+  type("add a record");
+  auto* list = window->findChild<QListWidget*>("paletteList");
+  ASSERT_EQ(1, list->count());
+  EXPECT_EQ("Ctrl+N", list->item(0)->data(Qt::UserRole).toString());
+  key(Qt::Key_Return);
+  EXPECT_EQ(1U, counts().added);
+}
+
+TEST_F(WindowTest, ADatabaseThatCannotBeOpenedIsSaidOnTheStartPage) {
+  window->open("/nowhere/at/all.sqlite");
+  auto* problem = window->findChild<QLabel*>("startProblem");
+  ASSERT_TRUE(wait([&] { return problem->isVisible(); }));
+  EXPECT_THAT(problem->text().toStdString(), ::testing::HasSubstr("there is no file /nowhere/at/all.sqlite"));
+}
+
+TEST_F(WindowTest, ATableThatVanishedIsSaidAndNothingStagedIsLost) {
+  openTable("log");
+  at(0, "message");
+  type("x");
+  key(Qt::Key_Return);
+  db.run("DROP TABLE log");
+  key(Qt::Key_F5);
+  ASSERT_TRUE(wait([&] { return window->findChild<QLabel*>("problem")->isVisible(); }));
+  EXPECT_THAT(window->findChild<QLabel*>("problem")->text().toStdString(), ::testing::HasSubstr("no such table"));
+  EXPECT_EQ(1U, counts().cells);
+}
+
+TEST_F(WindowTest, ALockedDatabaseStopsApplyWithAReasonAndKeepsWhatIsStaged) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  goToReview();
+  db.run("BEGIN IMMEDIATE");
+  key(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return !review()->busy(); }));
+  EXPECT_THAT(review()->findChild<QLabel*>("reviewProblem")->text().toStdString(), ::testing::HasSubstr("did not get the lock within 4 s"));
+  EXPECT_FALSE(review()->ready());
+  db.run("ROLLBACK");
+  key(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  EXPECT_EQ("edit 7 condition=3", staged());
+}
+
+}  // namespace
+}  // namespace iterandum::test

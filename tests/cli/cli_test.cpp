@@ -1,1 +1,168 @@
+// The command line from outside: the built binary, its exit statuses, its output, hostile files and databases.
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+
+#include <cstdio>
+#include <fstream>
+
+#include "support/test_database.h"
+
+namespace iterandum::test {
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::StartsWith;
+
+struct Ran {
+  int status = -1;
+  std::string out;
+  std::string err;
+};
+
+class CliTest : public ::testing::Test {
+ protected:
+  Ran run(const std::string& arguments, const std::string& input = "") {
+    std::ofstream(db.file("stdin"), std::ios::binary) << input;
+    const std::string command = "XDG_STATE_HOME='" + db.file("state") + "' " CLI_BINARY " " + arguments + " < '" + db.file("stdin") + "' 2> '" + db.file("stderr") + "'";
+    Ran ran;
+    FILE* pipe = popen(command.c_str(), "r");
+    char buffer[4096];
+    std::size_t n = 0;
+    while ((n = fread(buffer, 1, sizeof buffer, pipe)) > 0) ran.out.append(buffer, n);
+    const int status = pclose(pipe);
+    ran.status = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+    ran.err = read("stderr");
+    return ran;
+  }
+  [[nodiscard]] std::string read(const std::string& name) const {
+    std::ifstream in(db.file(name), std::ios::binary);
+    return {std::istreambuf_iterator<char>(in), {}};
+  }
+  [[nodiscard]] std::string path() const { return "'" + db.path() + "'"; }
+  static std::string file(const std::string& changes) { return R"({"format":"iterandum-changes","version":1,"changes":[)" + changes + "]}"; }
+  const std::string regrade = file(R"({"action":"edit","table":"tree","key":{"tree_id":7},"cells":{"condition":{"from":2,"to":3}}})");
+  const std::string conflict = file(R"({"action":"edit","table":"tree","key":{"tree_id":7},"cells":{"condition":{"from":1,"to":3}}})");
+  TestDatabase db{kSmallRegister};
+};
+
+TEST_F(CliTest, WordsThatAreOffEndWithTwo) {
+  for (const char* call : {"", "mend x", "show", "review onlyone", "apply a b --on-conflict perhaps", "tables x --format csv", "show x y --limit many", "revert r"}) {
+    EXPECT_EQ(2, run(call).status) << call;
+  }
+  EXPECT_EQ(0, run("--help").status);
+  EXPECT_EQ(0, run("show --help").status);
+  EXPECT_EQ(2, run("show " + path() + " shrub").status);
+  EXPECT_THAT(run("show " + path() + " tre").err, HasSubstr("did you mean tree?"));
+  EXPECT_EQ(2, run("show " + path() + " tree --where 'condition >= much'").status);
+  EXPECT_EQ(2, run("show " + path() + " tree --sort colour").status);
+  EXPECT_EQ(2, run("show " + path() + " tree --columns 'tag,,note'").status);
+}
+
+TEST_F(CliTest, DatabasesThatCannotBeOpenedEndWithFive) {
+  std::ofstream(db.file("text.db")) << "not a database at all, though it is long enough to look at: 0123456789 0123456789 0123456789 0123456789";
+  for (const std::string& name : {db.file("nowhere.db"), db.file("text.db"), std::string("/tmp"), std::string(":memory:"), std::string("file:x?mode=memory")}) {
+    const Ran ran = run("tables '" + name + "'");
+    EXPECT_EQ(5, ran.status) << name << ran.err;
+    EXPECT_EQ("", ran.out);
+  }
+  EXPECT_EQ(0, run("tables 'sqlite:" + db.path() + "'").status);
+}
+
+TEST_F(CliTest, ShowWritesTablesCsvAndJson) {
+  EXPECT_EQ("tag,note\r\nT7,old\r\nT8,\r\nT9,\"\"\r\n", run("show " + path() + " tree --columns tag,note --format csv").out);
+  EXPECT_EQ("tag,note\r\nT7,old\r\nT8,none\r\nT9,\"\"\r\n", run("show " + path() + " tree --columns tag,note --format csv --null none").out);
+  EXPECT_EQ("[\n{\"tag\":\"T9\",\"height\":20.25},\n{\"tag\":\"T8\",\"height\":9}\n]\n", run("show " + path() + " tree --columns tag,height --sort tag:desc --limit 2 --format json").out);
+  EXPECT_EQ("[]\n", run("show " + path() + " tree --where 'condition > 4' --format json").out);
+  const std::string table = run("show " + path() + " tree --columns tag,note --where 'condition <= 2' --where 'note no value'").out;
+  EXPECT_THAT(table, HasSubstr("T8   no value"));
+  EXPECT_THAT(table, ::testing::Not(HasSubstr("T7")));
+}
+
+TEST_F(CliTest, NothingInARecordCanPlayWithTheTerminal) {
+  db.run("UPDATE tree SET note = char(27) || '[2J' || char(10) || char(155) || CAST(X'FF' AS TEXT) WHERE tree_id = 7");
+  const std::string out = run("show " + path() + " tree --columns note --limit 1").out;
+  EXPECT_THAT(out, HasSubstr("\\x1b[2J\\n\\xc2\\x9b\\xff"));
+}
+
+TEST_F(CliTest, TablesListsThemAll) {
+  const Ran ran = run("tables " + path() + " --format json");
+  EXPECT_EQ(0, ran.status);
+  EXPECT_THAT(ran.out, HasSubstr(R"("name": "inspection", "kind": "table", "records": 3, "key": ["tree_id", "inspected_on"])"));
+}
+
+TEST_F(CliTest, ReviewSaysReadyOrBlocked) {
+  Ran ran = run("review " + path() + " -", regrade);
+  EXPECT_EQ(0, ran.status) << ran.err;
+  EXPECT_THAT(ran.out, HasSubstr("ready to apply"));
+  ran = run("review " + path() + " - --format json", conflict);
+  EXPECT_EQ(3, ran.status);
+  EXPECT_THAT(ran.out, HasSubstr(R"("ready": false)"));
+  EXPECT_EQ(3, run("review " + path() + " - --no-rehearsal", conflict).status);
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+}
+
+TEST_F(CliTest, ApplyRevertAndApplyAgainComeBackToTheStart) {
+  const std::string before = db.rows("SELECT condition FROM tree");
+  Ran ran = run("apply " + path() + " - --receipt '" + db.file("r.json") + "'", regrade);
+  EXPECT_EQ(0, ran.status) << ran.err;
+  EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+  EXPECT_EQ(0, run("revert '" + db.file("r.json") + "' -o '" + db.file("back.json") + "'").status);
+  EXPECT_EQ(0, run("apply " + path() + " '" + db.file("back.json") + "'").status);
+  EXPECT_EQ(before, db.rows("SELECT condition FROM tree"));
+  ran = run("apply " + path() + " - --format json", regrade);
+  EXPECT_THAT(ran.out, HasSubstr(R"("format": "iterandum-receipt")"));
+  EXPECT_EQ(0, run("revert - -o -", ran.out).status);
+  struct stat info {};
+  ASSERT_EQ(0, stat(db.file("state/iterandum/store.sqlite").c_str(), &info));
+  EXPECT_EQ(0600U, info.st_mode & 0777U);
+}
+
+TEST_F(CliTest, ConflictsFollowTheOrderGiven) {
+  EXPECT_EQ(3, run("apply " + path() + " -", conflict).status);
+  EXPECT_EQ(0, run("apply " + path() + " - --on-conflict theirs", conflict).status);
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+  EXPECT_EQ(0, run("apply " + path() + " - --on-conflict mine", conflict).status);
+  EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+}
+
+TEST_F(CliTest, BadChangeFilesEndWithFourAndNameThePlace) {
+  const Ran ran = run("review " + path() + " -", file(R"({"action":"mend"})"));
+  EXPECT_EQ(4, ran.status);
+  EXPECT_THAT(ran.err, HasSubstr("/changes/0/action"));
+  EXPECT_EQ(4, run("apply " + path() + " '" + db.file("missing.json") + "'").status);
+  EXPECT_EQ(4, run("apply " + path() + " /").status);
+  EXPECT_EQ(4, run("revert - -o -", regrade).status);
+}
+
+TEST_F(CliTest, AReceiptThatCannotBeWrittenMeansNothingIsApplied) {
+  EXPECT_EQ(4, run("apply " + path() + " - --receipt /proc/nowhere/r.json", regrade).status);
+  EXPECT_EQ(4, run("apply " + path() + " - --receipt /dev/full", regrade).status);
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+  std::filesystem::remove_all(db.file("state"));
+  std::ofstream(db.file("state")) << "a file where the folder of the store should be";
+  EXPECT_EQ(4, run("apply " + path() + " -", regrade).status);
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+}
+
+TEST_F(CliTest, ALockThatIsHeldEndsWithFive) {
+  db.run("BEGIN IMMEDIATE");
+  const Ran ran = run("apply " + path() + " - --lock-timeout 0.2", regrade);
+  EXPECT_EQ(5, ran.status);
+  EXPECT_THAT(ran.err, HasSubstr("holds a lock on it"));
+  db.run("ROLLBACK");
+}
+
+TEST_F(CliTest, AFullOutputIsAnError) {
+  EXPECT_EQ(4, run("show " + path() + " tree > /dev/full").status);
+}
+
+TEST_F(CliTest, LargeShowsComeWhole) {
+  db.run("CREATE TABLE wide (id INTEGER PRIMARY KEY, t TEXT); WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 200000) INSERT INTO wide SELECT i, hex(zeroblob(100)) FROM n");
+  const Ran ran = run("show " + path() + " wide --format csv");
+  EXPECT_EQ(200001, std::count(ran.out.begin(), ran.out.end(), '\n'));
+}
+
+}  // namespace
+}  // namespace iterandum::test

@@ -54,6 +54,7 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   top->addWidget(heading_, 1);
   back_ = new QPushButton(tr("Take back"), this);
   back_->setObjectName("takeBack");
+  back_->setEnabled(false);  // until a receipt is read
   back_->setToolTip(tr("Stages the change set that undoes this one; you review it before anything is written."));
   top->addWidget(back_);
   page->addLayout(top);

@@ -76,6 +76,10 @@ SheetPage::SheetPage(Desk& desk, const Table& table, QWidget* parent) : QWidget(
   connect(&model_, &SheetModel::said, this, &SheetPage::said);
   connect(card_, &CardPanel::leaveAsked, view_, [this] { view_->setFocus(); });
   connect(view_, &SheetView::currentRowChanged, card_, &CardPanel::show);
+  // A reset forgets the current cell; its column is where the eye was.
+  connect(&model_, &QAbstractItemModel::modelAboutToBeReset, this, [this] {
+    if (view_->currentIndex().isValid()) column_ = view_->currentIndex().column();
+  });
   connect(&model_.source(), &RecordSource::counted, this, &SheetPage::updateSentence);
   connect(&model_.source(), &RecordSource::failed, this, [this](const QString& message) {
     problem_->setText(tr("These records could not be read: %1").arg(message));
@@ -87,8 +91,7 @@ SheetPage::SheetPage(Desk& desk, const Table& table, QWidget* parent) : QWidget(
     int row = 0;
     if (returnTo_) row = model_.source().rowOf(*returnTo_).value_or(0);
     returnTo_.reset();
-    const int column = view_->currentIndex().isValid() ? view_->currentIndex().column() : 0;
-    if (model_.rowCount() > 0) view_->goTo(row, column);
+    if (model_.rowCount() > 0) view_->goTo(row, column_);
     card_->show(model_.rowCount() > 0 ? row : -1);
   });
   connect(&model_.source(), &RecordSource::loaded, card_, [this](int first, int last) {

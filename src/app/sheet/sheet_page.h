@@ -56,6 +56,7 @@ class SheetPage : public QWidget {
   QTimer* soon_;
   int sortColumn_ = -1;
   bool sortDescending_ = false;
+  int column_ = 0;
   std::optional<ValueTuple> returnTo_;
 };
 

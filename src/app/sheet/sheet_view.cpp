@@ -106,7 +106,8 @@ void SheetView::paintEvent(QPaintEvent* event) {
 void SheetView::goTo(int row, int column) {
   if (row < 0 || row >= model_.rowCount()) return;
   const QModelIndex target = model_.index(row, std::max(0, column));
-  setCurrentIndex(target);
+  // Not setCurrentIndex(): that looks at the keyboard, and a Ctrl held for a command would leave the old cell selected.
+  selectionModel()->setCurrentIndex(target, QItemSelectionModel::ClearAndSelect);
   scrollTo(target);
 }
 
