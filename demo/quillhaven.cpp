@@ -107,7 +107,9 @@ CREATE VIEW tree_overview AS
 class Dice {
  public:
   explicit Dice(unsigned seed) : engine_(seed) {}
-  std::int64_t upTo(std::int64_t below) { return static_cast<std::int64_t>(engine_() % static_cast<std::uint64_t>(below)); }
+  std::int64_t upTo(std::int64_t below) {
+    return static_cast<std::int64_t>(engine_() % static_cast<std::uint64_t>(below));
+  }
   bool oneIn(std::int64_t n) { return upTo(n) == 0; }
   template <typename List>
   const auto& pick(const List& list) {
@@ -156,9 +158,11 @@ class Register {
 
   Status places() {
     for (std::size_t i = 0; i < quillhaven::kDistricts.size(); ++i) {
-      ITERANDUM_TRY(insert("INSERT INTO district VALUES (?, ?, ?)",
-                           {Value::integer(static_cast<std::int64_t>(i + 1)), Value::text(quillhaven::kDistricts[i]),
-                            i % 4 == 3 ? Value() : Value::text(std::string("warden.") + static_cast<char>('a' + i) + "@quillhaven.example")}));
+      ITERANDUM_TRY(insert(
+          "INSERT INTO district VALUES (?, ?, ?)",
+          {Value::integer(static_cast<std::int64_t>(i + 1)), Value::text(quillhaven::kDistricts[i]),
+           i % 4 == 3 ? Value()
+                      : Value::text(std::string("warden.") + static_cast<char>('a' + i) + "@quillhaven.example")}));
     }
     std::int64_t id = 0;
     for (const char* last : quillhaven::kStreetLast) {
@@ -168,24 +172,29 @@ class Register {
     }
     streets_ = id;
     // One street, spelled three ways: the first task of the demonstration.
-    ITERANDUM_TRY(insert("INSERT INTO street VALUES (?, ?, ?)", {Value::integer(++streets_), Value::text("Ancor Lane"), Value::integer(1)}));
-    ITERANDUM_TRY(insert("INSERT INTO street VALUES (?, ?, ?)", {Value::integer(++streets_), Value::text("Anchor La."), Value::integer(1)}));
+    ITERANDUM_TRY(insert("INSERT INTO street VALUES (?, ?, ?)",
+                         {Value::integer(++streets_), Value::text("Ancor Lane"), Value::integer(1)}));
+    ITERANDUM_TRY(insert("INSERT INTO street VALUES (?, ?, ?)",
+                         {Value::integer(++streets_), Value::text("Anchor La."), Value::integer(1)}));
     id = 0;
     for (const quillhaven::Species& s : quillhaven::kSpecies) {
       ITERANDUM_TRY(insert("INSERT INTO species VALUES (?, ?, ?, ?)",
-                           {Value::integer(++id), Value::text(s.name), dice_.oneIn(9) ? Value::text("") : Value::text(s.common), Value::integer(s.tallest)}));
+                           {Value::integer(++id), Value::text(s.name),
+                            dice_.oneIn(9) ? Value::text("") : Value::text(s.common), Value::integer(s.tallest)}));
     }
     id = 0;
     for (const char* crew : quillhaven::kCrews) {
       ++id;
-      ITERANDUM_TRY(insert("INSERT INTO crew VALUES (?, ?, ?)", {Value::integer(id), Value::text(crew), id > 3 ? Value::integer(id % 3 + 1) : Value()}));
+      ITERANDUM_TRY(insert("INSERT INTO crew VALUES (?, ?, ?)",
+                           {Value::integer(id), Value::text(crew), id > 3 ? Value::integer(id % 3 + 1) : Value()}));
     }
     return {};
   }
 
   Status street(std::int64_t id, const std::string& name) {
     const std::int64_t district = (id - 1) % 30 / 3 + 1 + ((id - 1) / 30 % 2 == 0 ? 0 : 2);
-    return insert("INSERT INTO street VALUES (?, ?, ?)", {Value::integer(id), Value::text(name), Value::integer(district > 12 ? 12 : district)});
+    return insert("INSERT INTO street VALUES (?, ?, ?)",
+                  {Value::integer(id), Value::text(name), Value::integer(district > 12 ? 12 : district)});
   }
 
   Status trees() {
@@ -194,7 +203,8 @@ class Register {
       std::snprintf(tag, sizeof tag, "QH-%05lld", static_cast<long long>(id));
       std::int64_t street = dice_.upTo(streets_ - 2) + 1;
       if (street == 1 && dice_.oneIn(3)) street = streets_ - dice_.upTo(2);
-      const std::size_t species = static_cast<std::size_t>(dice_.upTo(static_cast<std::int64_t>(quillhaven::kSpecies.size())));
+      const std::size_t species =
+          static_cast<std::size_t>(dice_.upTo(static_cast<std::int64_t>(quillhaven::kSpecies.size())));
       const std::int64_t planted = 1925 + dice_.upTo(100);
       const std::int64_t age = 2026 - planted;
       const std::int64_t tallest = quillhaven::kSpecies[species].tallest * 100;
@@ -202,12 +212,13 @@ class Register {
       const bool nextYear = dice_.oneIn(900);
       ITERANDUM_TRY(insert(
           "INSERT INTO tree VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-          {Value::integer(id), Value::text(tag), Value::integer(static_cast<std::int64_t>(species) + 1), Value::integer(street),
-           dice_.oneIn(40) ? Value() : Value::integer(dice_.upTo(140) + 1), dice_.oneIn(25) ? Value() : Value::integer(condition()),
+          {Value::integer(id), Value::text(tag), Value::integer(static_cast<std::int64_t>(species) + 1),
+           Value::integer(street), dice_.oneIn(40) ? Value() : Value::integer(dice_.upTo(140) + 1),
+           dice_.oneIn(25) ? Value() : Value::integer(condition()),
            dice_.oneIn(60) ? Value() : Value::integer(90 + age * 22 + dice_.upTo(300)), Value::real(height),
-           dice_.oneIn(30) ? Value() : Value::text(date(nextYear ? 2027 : planted, dice_.upTo(336))), Value::integer(dice_.oneIn(50) ? 1 : 0),
-           age < 8 ? Value::integer((dice_.upTo(4) + 1) * 86400) : Value(), note(),
-           Value::text(date(2024 + dice_.upTo(2), dice_.upTo(336)) + "T09:00:00Z")}));
+           dice_.oneIn(30) ? Value() : Value::text(date(nextYear ? 2027 : planted, dice_.upTo(336))),
+           Value::integer(dice_.oneIn(50) ? 1 : 0), age < 8 ? Value::integer((dice_.upTo(4) + 1) * 86400) : Value(),
+           note(), Value::text(date(2024 + dice_.upTo(2), dice_.upTo(336)) + "T09:00:00Z")}));
     }
     return {};
   }
@@ -228,10 +239,12 @@ class Register {
     for (std::int64_t id = 1; id <= trees_; ++id) {
       const std::int64_t count = dice_.upTo(5) + (dice_.oneIn(2) ? 1 : 0);
       for (std::int64_t i = 0; i < count; ++i) {
-        ITERANDUM_TRY(insert("INSERT INTO inspection VALUES (?, ?, ?, ?, ?, ?)",
-                             {Value::integer(id), Value::text(date(2021 + i, dice_.upTo(336))), dice_.oneIn(12) ? Value() : Value::integer(dice_.upTo(9) + 1),
-                              Value::text(dice_.pick(grades)), dice_.oneIn(8) ? Value() : Value::integer(120 + dice_.upTo(5400)),
-                              dice_.oneIn(6) ? Value::text(dice_.pick(quillhaven::kRemarks)) : Value()}));
+        ITERANDUM_TRY(
+            insert("INSERT INTO inspection VALUES (?, ?, ?, ?, ?, ?)",
+                   {Value::integer(id), Value::text(date(2021 + i, dice_.upTo(336))),
+                    dice_.oneIn(12) ? Value() : Value::integer(dice_.upTo(9) + 1), Value::text(dice_.pick(grades)),
+                    dice_.oneIn(8) ? Value() : Value::integer(120 + dice_.upTo(5400)),
+                    dice_.oneIn(6) ? Value::text(dice_.pick(quillhaven::kRemarks)) : Value()}));
       }
     }
     return {};
@@ -242,26 +255,33 @@ class Register {
       char number[32];
       std::snprintf(number, sizeof number, "W-%05lld", static_cast<long long>(i));
       const bool done = !dice_.oneIn(3);
-      ITERANDUM_TRY(insert("INSERT INTO work_order VALUES (?, ?, ?, ?, ?, ?, ?)",
-                           {Value::text(number), Value::integer(dice_.upTo(trees_) + 1), dice_.oneIn(10) ? Value() : Value::integer(dice_.upTo(9) + 1),
-                            Value::text(dice_.pick(quillhaven::kTasks)), Value::text(date(2025 + dice_.upTo(2), dice_.upTo(336))),
-                            done ? Value::integer(1735689600 + dice_.upTo(50000000)) : Value(), Value::real(static_cast<double>(4000 + dice_.upTo(90000)) / 100.0)}));
+      ITERANDUM_TRY(
+          insert("INSERT INTO work_order VALUES (?, ?, ?, ?, ?, ?, ?)",
+                 {Value::text(number), Value::integer(dice_.upTo(trees_) + 1),
+                  dice_.oneIn(10) ? Value() : Value::integer(dice_.upTo(9) + 1),
+                  Value::text(dice_.pick(quillhaven::kTasks)), Value::text(date(2025 + dice_.upTo(2), dice_.upTo(336))),
+                  done ? Value::integer(1735689600 + dice_.upTo(50000000)) : Value(),
+                  Value::real(static_cast<double>(4000 + dice_.upTo(90000)) / 100.0)}));
     }
     for (std::int64_t i = 1; i <= trees_ / 20 + 1; ++i) {
       std::string thumbnail;
       for (int b = 0; b < 48; ++b) thumbnail += static_cast<char>(dice_.upTo(256));
-      ITERANDUM_TRY(insert("INSERT INTO photo VALUES (?, ?, ?, ?, ?)",
-                           {Value::integer(i), Value::integer(dice_.upTo(trees_) + 1), Value::text(date(2023 + dice_.upTo(3), dice_.upTo(336))),
-                            dice_.oneIn(3) ? Value::text("") : Value::text(dice_.pick(quillhaven::kRemarks)), Value::bytes(thumbnail)}));
+      ITERANDUM_TRY(insert(
+          "INSERT INTO photo VALUES (?, ?, ?, ?, ?)",
+          {Value::integer(i), Value::integer(dice_.upTo(trees_) + 1),
+           Value::text(date(2023 + dice_.upTo(3), dice_.upTo(336))),
+           dice_.oneIn(3) ? Value::text("") : Value::text(dice_.pick(quillhaven::kRemarks)), Value::bytes(thumbnail)}));
     }
     for (std::int64_t i = 0; i < trees_ * 4; ++i) {
       ITERANDUM_TRY(insert("INSERT INTO sensor_reading VALUES (?, ?, ?, ?)",
-                           {Value::integer(i / 1000 + 1), Value::integer(1764000000 + i % 1000 * 900), Value::integer(i / 1000 % trees_ + 1),
+                           {Value::integer(i / 1000 + 1), Value::integer(1764000000 + i % 1000 * 900),
+                            Value::integer(i / 1000 % trees_ + 1),
                             dice_.oneIn(50) ? Value() : Value::real(static_cast<double>(dice_.upTo(1000)) / 10.0)}));
     }
     for (std::int64_t i = 0; i < 764; ++i) {
       ITERANDUM_TRY(insert("INSERT INTO import_log VALUES (?, ?, ?)",
-                           {Value::integer(i / 2), Value::text("yard-list.csv"), dice_.oneIn(4) ? Value::text("tag unknown, line left out") : Value::text("taken over")}));
+                           {Value::integer(i / 2), Value::text("yard-list.csv"),
+                            dice_.oneIn(4) ? Value::text("tag unknown, line left out") : Value::text("taken over")}));
     }
     return {};
   }
@@ -283,7 +303,8 @@ int main(int argc, char** argv) {
   unsigned seed = 1;
   bool replace = false;
   app.add_option("FILE", path, "database to make")->required();
-  app.add_option("--trees", trees, "how many trees (50000)")->check(CLI::Range(std::int64_t{10}, std::int64_t{50000000}));
+  app.add_option("--trees", trees, "how many trees (50000)")
+      ->check(CLI::Range(std::int64_t{10}, std::int64_t{50000000}));
   app.add_option("--seed", seed, "another seed gives another town");
   app.add_flag("--replace", replace, "replace the file if it is there");
   CLI11_PARSE(app, argc, argv);

@@ -2,13 +2,16 @@
 
 namespace quillhaven {
 
-const std::vector<const char*> kDistricts{"Harbour",    "Old Quill",  "Inkwell Rise", "Paperfield", "Vellum Green", "Saltmarsh",
-                                          "Gallows Hill", "Blottings", "Fenwater",     "Northpen",   "Sandbox",      "Ledger Side"};
-const std::vector<const char*> kStreetFirst{"Anchor", "Basin", "Cooper's", "Drawbridge", "Eelpie", "Foundry", "Gannet", "Hawser",
-                                            "Inkpot", "Jetty", "Kelp", "Lantern", "Mooring", "Nib", "Oakum", "Parchment",
-                                            "Quayside", "Ropewalk", "Sailcloth", "Tallow", "Underhill", "Vintner's", "Wherry",
-                                            "Yardarm", "Blotter", "Candle", "Dovecote", "Ember", "Ferryman's", "Goosefoot"};
-const std::vector<const char*> kStreetLast{"Lane", "Street", "Row", "Quay", "Walk", "Close", "Rise", "Court", "Avenue", "Steps"};
+const std::vector<const char*> kDistricts{"Harbour",      "Old Quill", "Inkwell Rise", "Paperfield",
+                                          "Vellum Green", "Saltmarsh", "Gallows Hill", "Blottings",
+                                          "Fenwater",     "Northpen",  "Sandbox",      "Ledger Side"};
+const std::vector<const char*> kStreetFirst{
+    "Anchor",   "Basin",    "Cooper's",  "Drawbridge", "Eelpie",     "Foundry",   "Gannet", "Hawser",
+    "Inkpot",   "Jetty",    "Kelp",      "Lantern",    "Mooring",    "Nib",       "Oakum",  "Parchment",
+    "Quayside", "Ropewalk", "Sailcloth", "Tallow",     "Underhill",  "Vintner's", "Wherry", "Yardarm",
+    "Blotter",  "Candle",   "Dovecote",  "Ember",      "Ferryman's", "Goosefoot"};
+const std::vector<const char*> kStreetLast{"Lane",  "Street", "Row",   "Quay",   "Walk",
+                                           "Close", "Rise",   "Court", "Avenue", "Steps"};
 const std::vector<Species> kSpecies{{"Tilia cordata", "small-leaved lime", 25},
                                     {"Tilia platyphyllos", "large-leaved lime", 30},
                                     {"Acer campestre", "field maple", 15},
@@ -38,10 +41,19 @@ const std::vector<Species> kSpecies{{"Tilia cordata", "small-leaved lime", 25},
                                     {"Malus sylvestris", "crab apple", 8},
                                     {"Pyrus calleryana", "ornamental pear", 12}};
 const std::vector<const char*> kCrews{"Alder", "Bramble", "Catkin", "Drey", "Elder", "Fescue", "Gorse", "Heath", "Ivy"};
-const std::vector<const char*> kRemarks{"deadwood in the crown", "root plate lifted, look again", "cavity at 2 m", "bark damaged by a van",
-                                        "ivy removed", "fungus at the base", "stake can go", "leans towards the road",
-                                        "healthy", "crown reduced last winter", "nesting box", "duplicate"};
-const std::vector<const char*> kTasks{"Crown lift", "Deadwood removal", "Fell and grind stump", "Formative pruning", "Water", "Remove stake",
-                                      "Inspect by climbing", "Replace tree grille"};
+const std::vector<const char*> kRemarks{"deadwood in the crown",
+                                        "root plate lifted, look again",
+                                        "cavity at 2 m",
+                                        "bark damaged by a van",
+                                        "ivy removed",
+                                        "fungus at the base",
+                                        "stake can go",
+                                        "leans towards the road",
+                                        "healthy",
+                                        "crown reduced last winter",
+                                        "nesting box",
+                                        "duplicate"};
+const std::vector<const char*> kTasks{"Crown lift", "Deadwood removal", "Fell and grind stump", "Formative pruning",
+                                      "Water",      "Remove stake",     "Inspect by climbing",  "Replace tree grille"};
 
 }  // namespace quillhaven

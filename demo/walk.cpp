@@ -30,8 +30,13 @@ class Walk {
   }
 
  private:
-  static void tell(const QString& text) { std::printf("%s\n", text.toUtf8().constData()); std::fflush(stdout); }
-  [[nodiscard]] QWidget* target() const { return QApplication::focusWidget() != nullptr ? QApplication::focusWidget() : &window_; }
+  static void tell(const QString& text) {
+    std::printf("%s\n", text.toUtf8().constData());
+    std::fflush(stdout);
+  }
+  [[nodiscard]] QWidget* target() const {
+    return QApplication::focusWidget() != nullptr ? QApplication::focusWidget() : &window_;
+  }
 
   void key(Qt::Key k, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
     ++keystrokes;
@@ -59,7 +64,9 @@ class Walk {
   }
   [[nodiscard]] SheetPage* sheet() const { return window_.currentSheet(); }
   bool settled() {
-    return wait("the sheet is read", [this] { return sheet() != nullptr && sheet()->model().source().complete() && !sheet()->model().source().reading(); });
+    return wait("the sheet is read", [this] {
+      return sheet() != nullptr && sheet()->model().source().complete() && !sheet()->model().source().reading();
+    });
   }
 
   bool open(const QString& database) {
@@ -165,20 +172,25 @@ class Walk {
       tell(QStringLiteral("  %1: %2").arg(QLatin1String(findingName(f.kind)), QString::fromStdString(f.message)));
     }
     for (const Effect& e : page->review()->effects) {
-      if (e.kind != Effect::Kind::DatabaseSet) tell(QStringLiteral("  the database will: %1 of %2, %3 records").arg(QLatin1String(effectName(e.kind)), QString::fromStdString(e.table.name)).arg(e.rows));
+      if (e.kind != Effect::Kind::DatabaseSet)
+        tell(QStringLiteral("  the database will: %1 of %2, %3 records")
+                 .arg(QLatin1String(effectName(e.kind)), QString::fromStdString(e.table.name))
+                 .arg(e.rows));
     }
     while (page->blockingCount() > 0) {
       tell(QStringLiteral("Put back what stands in the way."));
       auto* groups = window_.findChild<QListWidget*>("groups");
       int blocked = -1;
       for (int i = 0; i < groups->count() && blocked < 0; ++i) {
-        if (groups->item(i)->data(Qt::AccessibleTextRole).toString().contains(QStringLiteral("needs a look"))) blocked = i;
+        if (groups->item(i)->data(Qt::AccessibleTextRole).toString().contains(QStringLiteral("needs a look")))
+          blocked = i;
       }
       if (blocked < 0) return false;
       groups->setCurrentRow(blocked);
       picture("review-finding");
       key(Qt::Key_G, Qt::ControlModifier | Qt::ShiftModifier);
-      if (!wait("the rehearsal is done again", [page] { return page->review().has_value() && !page->busy(); })) return false;
+      if (!wait("the rehearsal is done again", [page] { return page->review().has_value() && !page->busy(); }))
+        return false;
     }
     QTest::qWait(300);
     auto* chips = window_.findChildren<QPushButton*>("chip").at(1);
@@ -193,7 +205,9 @@ class Walk {
     window_.findChild<QLineEdit*>("reviewTitle")->setFocus();
     type("Re-grade after the storm");
     key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
-    if (!wait("it is applied", [this] { return window_.desk()->changes().empty() && sheet() != nullptr; }) || !settled()) return false;
+    if (!wait("it is applied", [this] { return window_.desk()->changes().empty() && sheet() != nullptr; }) ||
+        !settled())
+      return false;
     QTest::qWait(300);
     tell(QStringLiteral("  ") + window_.findChild<QLabel*>("message")->text());
     picture("applied");

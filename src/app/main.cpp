@@ -14,12 +14,14 @@ int main(int argc, char** argv) {
   parser.addHelpOption();
   parser.addVersionOption();
   parser.addPositionalArgument("database", QObject::tr("path of a database to open"), "[database]");
-  const QCommandLineOption desk("desk", QObject::tr("colours: light, dark, or as the desktop has them"), "light|dark|auto", "auto");
+  const QCommandLineOption desk("desk", QObject::tr("colours: light, dark, or as the desktop has them"),
+                                "light|dark|auto", "auto");
   parser.addOption(desk);
   parser.process(application);
   const QString wanted = parser.value(desk);
-  iterandum::applyScheme(wanted == "dark" ? iterandum::Scheme::Dark
-                                          : (wanted == "light" ? iterandum::Scheme::Light : iterandum::desktopScheme()));
+  iterandum::applyScheme(wanted == "dark"
+                             ? iterandum::Scheme::Dark
+                             : (wanted == "light" ? iterandum::Scheme::Light : iterandum::desktopScheme()));
   const auto store = iterandum::Store::defaultPath();
   if (!store) {
     qCritical("%s", store.error().text().c_str());

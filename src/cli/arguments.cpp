@@ -14,7 +14,8 @@ void addFormat(CLI::App* command, Arguments& a, const std::vector<std::string>& 
 }
 
 void addLockTimeout(CLI::App* command, Arguments& a) {
-  command->add_option("--lock-timeout", a.lockTimeout, "seconds to wait for a lock (10)")->check(CLI::Range(0.0, 86400.0));
+  command->add_option("--lock-timeout", a.lockTimeout, "seconds to wait for a lock (10)")
+      ->check(CLI::Range(0.0, 86400.0));
 }
 
 void describe(CLI::App& app, Arguments& a) {
@@ -29,7 +30,9 @@ void describe(CLI::App& app, Arguments& a) {
   addDatabase(show, a);
   show->add_option("TABLE", a.table, "name or schema.name")->required();
   show->add_option("--where", a.where, "COLUMN CONDITION; given twice, both must hold")->expected(1)->take_all();
-  show->add_option("--sort", a.sort, "COLUMN or COLUMN:desc; given twice, the second breaks ties")->expected(1)->take_all();
+  show->add_option("--sort", a.sort, "COLUMN or COLUMN:desc; given twice, the second breaks ties")
+      ->expected(1)
+      ->take_all();
   show->add_option("--columns", a.columns, "A,B,…: only these columns, in this order");
   show->add_option("--limit", a.limit, "at most this many records");
   show->add_option("--null", a.null, "in CSV, what stands for no value (an empty field)");

@@ -81,7 +81,8 @@ std::string appliedText(const Receipt& receipt) {
       alreadySo += o == Outcome::AlreadySo ? 1 : 0;
     }
   }
-  std::string out = "applied " + std::to_string(receipt.appliedCount()) + " changes to " + receipt.database + " at " + receipt.appliedAt;
+  std::string out = "applied " + std::to_string(receipt.appliedCount()) + " changes to " + receipt.database + " at " +
+                    receipt.appliedAt;
   if (alreadySo > 0) out += "; " + std::to_string(alreadySo) + " were so already";
   if (skipped > 0) out += "; " + std::to_string(skipped) + " left as they are now";
   return out + "\n";
@@ -95,7 +96,8 @@ Result<Exit> apply(const Arguments& a) {
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
   ApplyOptions options;
-  options.onConflict = a.onConflict == "mine" ? OnConflict::Mine : (a.onConflict == "theirs" ? OnConflict::Theirs : OnConflict::Stop);
+  options.onConflict =
+      a.onConflict == "mine" ? OnConflict::Mine : (a.onConflict == "theirs" ? OnConflict::Theirs : OnConflict::Stop);
   options.lockTimeout = lockTimeout(a);
   options.appliedBy = systemUserName();
   options.keepReceipt = [&](const Receipt& receipt) { return keeper.keep(receipt); };
@@ -109,7 +111,8 @@ Result<Exit> apply(const Arguments& a) {
     return Exit::Blocked;
   }
   if (Status kept = keeper.confirm(); !kept) {
-    std::fprintf(stderr, "iterandum-cli: the changes are applied, but the receipt is not where it should be: %s\n", kept.error().text().c_str());
+    std::fprintf(stderr, "iterandum-cli: the changes are applied, but the receipt is not where it should be: %s\n",
+                 kept.error().text().c_str());
   }
   ITERANDUM_TRY(writeOut(a.format == "json" ? receiptJson(*result->receipt) : appliedText(*result->receipt)));
   return Exit::Done;

@@ -47,7 +47,12 @@ std::optional<std::uint64_t> countOf(Session& session, const Table& table, Progr
 }
 
 void tableJson(JsonWriter& out, const Table& table, std::optional<std::uint64_t> count) {
-  out.compactNext().beginObject().name("name").string(displayName(table.name)).name("kind").string(kindName(table.kind));
+  out.compactNext()
+      .beginObject()
+      .name("name")
+      .string(displayName(table.name))
+      .name("kind")
+      .string(kindName(table.kind));
   out.name("records");
   count ? out.number(static_cast<std::int64_t>(*count)) : out.null();
   out.name("key").beginArray();
@@ -57,7 +62,13 @@ void tableJson(JsonWriter& out, const Table& table, std::optional<std::uint64_t>
   if (!table.notEditable.empty()) out.name("reason").string(table.notEditable);
   out.name("columns").beginArray();
   for (const Column& c : table.columns) {
-    out.beginObject().name("name").string(c.name).name("type").string(c.declaredType).name("nullable").boolean(c.nullable);
+    out.beginObject()
+        .name("name")
+        .string(c.name)
+        .name("type")
+        .string(c.declaredType)
+        .name("nullable")
+        .boolean(c.nullable);
     out.name("editable").boolean(c.notEditable.empty()).endObject();
   }
   out.endArray().name("references").beginArray();
@@ -121,7 +132,8 @@ Result<const Table*> findTable(const Catalogue& catalogue, const std::string& te
   const Table* table = catalogue.find(name);
   if (table == nullptr) {
     const std::string close = catalogue.closestName(name.name);
-    return fail(ErrorKind::NotFound, "there is no table " + displayName(name) + (close.empty() ? "" : "; did you mean " + close + "?"));
+    return fail(ErrorKind::NotFound,
+                "there is no table " + displayName(name) + (close.empty() ? "" : "; did you mean " + close + "?"));
   }
   if (!table->unusable.empty()) {
     return fail(ErrorKind::CannotOpen, displayName(table->name) + " cannot be read: " + table->unusable);
@@ -172,7 +184,8 @@ Status show(const Arguments& a) {
     return written.has_value();
   });
   if (!writer->begin()) return written;
-  ITERANDUM_TRY(session->select(query, [&](ValueTuple&& row) { return writer->record(row); }, progress));
+  ITERANDUM_TRY(session->select(
+      query, [&](ValueTuple&& row) { return writer->record(row); }, progress));
   if (written && !writer->end()) return written;
   return written;
 }
@@ -188,7 +201,8 @@ Status tables(const Arguments& a) {
     if (table.kind == TableKind::Internal) continue;
     const auto count = countOf(*session, table, progress);
     tableJson(json, table, count);
-    text.add({forTerminal(displayName(table.name)), count ? std::to_string(*count) : "–", kindName(table.kind), forTerminal(keyWords(table)),
+    text.add({forTerminal(displayName(table.name)), count ? std::to_string(*count) : "–", kindName(table.kind),
+              forTerminal(keyWords(table)),
               table.notEditable.empty() ? "yes" : forTerminal("no: " + table.notEditable)});
   }
   json.endArray();

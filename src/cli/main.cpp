@@ -35,7 +35,8 @@ Exit report(const Error& error) {
 Result<std::unique_ptr<Session>> openDatabase(const Arguments& arguments, bool readOnly) {
   OpenOptions options;
   options.readOnly = readOnly;
-  if (arguments.lockTimeout) options.lockTimeout = std::chrono::milliseconds(static_cast<long>(*arguments.lockTimeout * 1000));
+  if (arguments.lockTimeout)
+    options.lockTimeout = std::chrono::milliseconds(static_cast<long>(*arguments.lockTimeout * 1000));
   return openSession(arguments.database, options);
 }
 

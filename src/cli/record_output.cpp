@@ -11,7 +11,8 @@ constexpr std::size_t kRowsThatSettleWidths = 200;
 constexpr std::size_t kWidestCell = 60;
 
 std::size_t characters(const std::string& s) {
-  return static_cast<std::size_t>(std::count_if(s.begin(), s.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
+  return static_cast<std::size_t>(
+      std::count_if(s.begin(), s.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
 }
 
 std::string shortened(const std::string& s) {
@@ -25,7 +26,8 @@ std::string shortened(const std::string& s) {
 
 class TableWriter final : public RecordWriter {
  public:
-  TableWriter(std::vector<Column> columns, Sink sink) : columns_(std::move(columns)), sink_(std::move(sink)), table_(heads(), right()) {}
+  TableWriter(std::vector<Column> columns, Sink sink)
+      : columns_(std::move(columns)), sink_(std::move(sink)), table_(heads(), right()) {}
   bool begin() override { return true; }
   bool record(const ValueTuple& values) override {
     std::vector<std::string> cells;
@@ -50,7 +52,8 @@ class TableWriter final : public RecordWriter {
   }
   [[nodiscard]] std::vector<bool> right() const {
     std::vector<bool> out;
-    for (const Column& c : columns_) out.push_back(c.type == TypeClass::Integer || c.type == TypeClass::Real || c.type == TypeClass::Decimal);
+    for (const Column& c : columns_)
+      out.push_back(c.type == TypeClass::Integer || c.type == TypeClass::Real || c.type == TypeClass::Decimal);
     return out;
   }
   bool flush() {
@@ -85,7 +88,8 @@ class CsvWriter final : public RecordWriter {
  private:
   [[nodiscard]] std::string field(const std::string& s) const {
     // Text that could be taken for the mark of "no value" is told apart from it by its quotes.
-    const bool quote = s.empty() || s == null_ || s.find_first_of(",\"\r\n") != std::string::npos || s.front() == ' ' || s.back() == ' ';
+    const bool quote = s.empty() || s == null_ || s.find_first_of(",\"\r\n") != std::string::npos || s.front() == ' ' ||
+                       s.back() == ' ';
     if (!quote) return s;
     std::string out = "\"";
     for (const char c : s) {
@@ -144,7 +148,8 @@ std::string forTerminal(std::string_view text) {
     } else {
       length = c1 ? 2 : 1;
       for (const char c : text.substr(i, length)) {
-        out += std::string("\\x") + kDigits[static_cast<unsigned char>(c) >> 4] + kDigits[static_cast<unsigned char>(c) & 15];
+        out += std::string("\\x") + kDigits[static_cast<unsigned char>(c) >> 4] +
+               kDigits[static_cast<unsigned char>(c) & 15];
       }
     }
     i += length;

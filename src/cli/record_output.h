@@ -1,4 +1,5 @@
-// Writers for records: a table for people, CSV, JSON. They hold no more than a screenful, whatever the number of records.
+// Writers for records: a table for people, CSV, JSON. They hold no more than a screenful, whatever the number of
+// records.
 #pragma once
 
 #include <functional>
@@ -34,7 +35,8 @@ class RecordWriter {
 // Lines of cells in columns, numbers to the right.
 class TextTable {
  public:
-  explicit TextTable(std::vector<std::string> heads, std::vector<bool> right) : heads_(std::move(heads)), right_(std::move(right)) {}
+  explicit TextTable(std::vector<std::string> heads, std::vector<bool> right)
+      : heads_(std::move(heads)), right_(std::move(right)) {}
   void add(std::vector<std::string> cells) { rows_.push_back(std::move(cells)); }
   [[nodiscard]] std::string text();
   // Widths that are settled by what has been added so far; text() settles them too.

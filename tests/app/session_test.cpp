@@ -88,8 +88,10 @@ TEST(SessionTest, AStoreThreadFinishesBeforeItEnds) {
 }
 
 TEST(SessionTest, ALongQueryIsCancelledAndTheSessionLivesOn) {
-  TestDatabase db("CREATE TABLE n (i INTEGER PRIMARY KEY); WITH RECURSIVE n2(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n2 WHERE i < 3000) INSERT INTO n SELECT i FROM n2;"
-                  "CREATE VIEW endless AS SELECT a.i + b.i + c.i AS x FROM n a, n b, n c");
+  TestDatabase db(
+      "CREATE TABLE n (i INTEGER PRIMARY KEY); WITH RECURSIVE n2(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n2 WHERE "
+      "i < 3000) INSERT INTO n SELECT i FROM n2;"
+      "CREATE VIEW endless AS SELECT a.i + b.i + c.i AS x FROM n a, n b, n c");
   DatabaseSession session;
   QObject receiver;
   std::shared_ptr<const Catalogue> catalogue;
@@ -127,7 +129,9 @@ TEST(SessionTest, ALongQueryIsCancelledAndTheSessionLivesOn) {
 
 // A source over many records: every row can be had, by key, with little kept in memory.
 TEST(SessionTest, ASourceShowsAnyRowOfManyRecords) {
-  TestDatabase db("CREATE TABLE n (i INTEGER PRIMARY KEY, t TEXT); WITH RECURSIVE n2(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n2 WHERE i < 60000) INSERT INTO n SELECT i * 3, 'row ' || i FROM n2");
+  TestDatabase db(
+      "CREATE TABLE n (i INTEGER PRIMARY KEY, t TEXT); WITH RECURSIVE n2(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM "
+      "n2 WHERE i < 60000) INSERT INTO n SELECT i * 3, 'row ' || i FROM n2");
   auto store = std::make_shared<TaskThread>();
   Desk desk(store, db.file("store.sqlite"));
   bool opened = false;

@@ -69,13 +69,17 @@ class WindowTest : public ::testing::Test {
     if (text[1] != 0) QTest::keyClicks(QApplication::focusWidget(), QString::fromUtf8(text + 1));
     QCoreApplication::processEvents();
   }
-  void at(int row, const char* column) const { view().goTo(row, static_cast<int>(*sheet()->table().columnIndex(column))); }
+  void at(int row, const char* column) const {
+    view().goTo(row, static_cast<int>(*sheet()->table().columnIndex(column)));
+  }
   [[nodiscard]] std::string staged() const {
     std::string out;
     for (const auto& [index, c] : changes().toChangeList("").inOrder()) {
-      out += (out.empty() ? "" : "; ") + std::string(actionName(c.action)) + (c.key.empty() ? "" : " " + canonicalText(c.key[0]));
+      out += (out.empty() ? "" : "; ") + std::string(actionName(c.action)) +
+             (c.key.empty() ? "" : " " + canonicalText(c.key[0]));
       for (const CellChange& cell : c.cells) {
-        if (c.action != Action::Remove) out += " " + cell.column + "=" + (cell.to.isNull() ? "-" : canonicalText(cell.to));
+        if (c.action != Action::Remove)
+          out += " " + cell.column + "=" + (cell.to.isNull() ? "-" : canonicalText(cell.to));
       }
     }
     return out;
@@ -252,7 +256,8 @@ TEST_F(WindowTest, AFilterNarrowsAndTheSentenceSaysSo) {
   key(Qt::Key_F, Qt::ControlModifier);
   type("<= 2");
   ASSERT_TRUE(wait([&] { return sheet()->model().rowCount() == 2; }));
-  EXPECT_THAT(window->findChild<QLabel*>("sentence")->text().toStdString(), ::testing::HasSubstr("condition is 2 or less"));
+  EXPECT_THAT(window->findChild<QLabel*>("sentence")->text().toStdString(),
+              ::testing::HasSubstr("condition is 2 or less"));
   QTest::keyClicks(QApplication::focusWidget(), "x");
   ASSERT_TRUE(wait([&] { return window->findChild<QLabel*>("problem")->isVisible(); }));
   EXPECT_EQ(2, sheet()->model().rowCount()) << "a filter that cannot be read changes nothing";
@@ -266,8 +271,9 @@ TEST_F(WindowTest, SortingByOneColumnBothWays) {
   key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
   ASSERT_TRUE(wait([&] { return settled(); }));
   key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
-  EXPECT_TRUE(wait([&] { return settled() && sheet()->model().data(sheet()->model().index(0, 1), Qt::DisplayRole).toString() == "T9"; }))
-      << window->findChild<QLabel*>("sentence")->text().toStdString();
+  EXPECT_TRUE(wait([&] {
+    return settled() && sheet()->model().data(sheet()->model().index(0, 1), Qt::DisplayRole).toString() == "T9";
+  })) << window->findChild<QLabel*>("sentence")->text().toStdString();
 }
 
 TEST_F(WindowTest, ReviewApplyAndTheSheetAsTheDatabaseNowHasIt) {
@@ -283,7 +289,8 @@ TEST_F(WindowTest, ReviewApplyAndTheSheetAsTheDatabaseNowHasIt) {
   window->findChild<QLineEdit*>("reviewTitle")->setFocus();
   type("storm");
   key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
-  ASSERT_TRUE(wait([&] { return sheet() != nullptr && changes().empty() && settled() && sheet()->model().rowCount() == 2; }));
+  ASSERT_TRUE(
+      wait([&] { return sheet() != nullptr && changes().empty() && settled() && sheet()->model().rowCount() == 2; }));
   EXPECT_EQ("7|3\n8|2", db.rows("SELECT tree_id, condition FROM tree"));
   EXPECT_THAT(message().toStdString(), ::testing::StartsWith("Applied 2 changes at"));
   EXPECT_EQ(Mark::Applied, sheet()->model().mark(0));
@@ -340,8 +347,9 @@ TEST_F(WindowTest, AReceiptIsTakenBackThroughAReview) {
   key(Qt::Key_H, Qt::ControlModifier);
   ASSERT_TRUE(wait([&] { return window->findChild<QPushButton*>("takeBack")->isEnabled(); }));
   key(Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
-  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged() << review()->stateInWords().toStdString() << message().toStdString()
-                                                       << (review()->review() ? findingsText(*review()->review()) : "");
+  ASSERT_TRUE(wait([&] { return review()->ready(); }))
+      << staged() << review()->stateInWords().toStdString() << message().toStdString()
+      << (review()->review() ? findingsText(*review()->review()) : "");
   EXPECT_EQ("edit 7 condition=2", staged());
   EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7")) << "taking back stages, it does not write";
   key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
@@ -433,7 +441,8 @@ TEST_F(WindowTest, ALockedDatabaseStopsApplyWithAReasonAndKeepsWhatIsStaged) {
   db.run("BEGIN IMMEDIATE");
   key(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
   ASSERT_TRUE(wait([&] { return !review()->busy(); }));
-  EXPECT_THAT(review()->findChild<QLabel*>("reviewProblem")->text().toStdString(), ::testing::HasSubstr("did not get the lock within 4 s"));
+  EXPECT_THAT(review()->findChild<QLabel*>("reviewProblem")->text().toStdString(),
+              ::testing::HasSubstr("did not get the lock within 4 s"));
   EXPECT_FALSE(review()->ready());
   db.run("ROLLBACK");
   key(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);

@@ -25,7 +25,8 @@ class CliTest : public ::testing::Test {
  protected:
   Ran run(const std::string& arguments, const std::string& input = "") {
     std::ofstream(db.file("stdin"), std::ios::binary) << input;
-    const std::string command = "XDG_STATE_HOME='" + db.file("state") + "' " CLI_BINARY " " + arguments + " < '" + db.file("stdin") + "' 2> '" + db.file("stderr") + "'";
+    const std::string command = "XDG_STATE_HOME='" + db.file("state") + "' " CLI_BINARY " " + arguments + " < '" +
+                                db.file("stdin") + "' 2> '" + db.file("stderr") + "'";
     Ran ran;
     FILE* pipe = popen(command.c_str(), "r");
     char buffer[4096];
@@ -41,14 +42,19 @@ class CliTest : public ::testing::Test {
     return {std::istreambuf_iterator<char>(in), {}};
   }
   [[nodiscard]] std::string path() const { return "'" + db.path() + "'"; }
-  static std::string file(const std::string& changes) { return R"({"format":"iterandum-changes","version":1,"changes":[)" + changes + "]}"; }
-  const std::string regrade = file(R"({"action":"edit","table":"tree","key":{"tree_id":7},"cells":{"condition":{"from":2,"to":3}}})");
-  const std::string conflict = file(R"({"action":"edit","table":"tree","key":{"tree_id":7},"cells":{"condition":{"from":1,"to":3}}})");
+  static std::string file(const std::string& changes) {
+    return R"({"format":"iterandum-changes","version":1,"changes":[)" + changes + "]}";
+  }
+  const std::string regrade =
+      file(R"({"action":"edit","table":"tree","key":{"tree_id":7},"cells":{"condition":{"from":2,"to":3}}})");
+  const std::string conflict =
+      file(R"({"action":"edit","table":"tree","key":{"tree_id":7},"cells":{"condition":{"from":1,"to":3}}})");
   TestDatabase db{kSmallRegister};
 };
 
 TEST_F(CliTest, WordsThatAreOffEndWithTwo) {
-  for (const char* call : {"", "mend x", "show", "review onlyone", "apply a b --on-conflict perhaps", "tables x --format csv", "show x y --limit many", "revert r"}) {
+  for (const char* call : {"", "mend x", "show", "review onlyone", "apply a b --on-conflict perhaps",
+                           "tables x --format csv", "show x y --limit many", "revert r"}) {
     EXPECT_EQ(2, run(call).status) << call;
   }
   EXPECT_EQ(0, run("--help").status);
@@ -61,8 +67,10 @@ TEST_F(CliTest, WordsThatAreOffEndWithTwo) {
 }
 
 TEST_F(CliTest, DatabasesThatCannotBeOpenedEndWithFive) {
-  std::ofstream(db.file("text.db")) << "not a database at all, though it is long enough to look at: 0123456789 0123456789 0123456789 0123456789";
-  for (const std::string& name : {db.file("nowhere.db"), db.file("text.db"), std::string("/tmp"), std::string(":memory:"), std::string("file:x?mode=memory")}) {
+  std::ofstream(db.file("text.db"))
+      << "not a database at all, though it is long enough to look at: 0123456789 0123456789 0123456789 0123456789";
+  for (const std::string& name : {db.file("nowhere.db"), db.file("text.db"), std::string("/tmp"),
+                                  std::string(":memory:"), std::string("file:x?mode=memory")}) {
     const Ran ran = run("tables '" + name + "'");
     EXPECT_EQ(5, ran.status) << name << ran.err;
     EXPECT_EQ("", ran.out);
@@ -71,11 +79,15 @@ TEST_F(CliTest, DatabasesThatCannotBeOpenedEndWithFive) {
 }
 
 TEST_F(CliTest, ShowWritesTablesCsvAndJson) {
-  EXPECT_EQ("tag,note\r\nT7,old\r\nT8,\r\nT9,\"\"\r\n", run("show " + path() + " tree --columns tag,note --format csv").out);
-  EXPECT_EQ("tag,note\r\nT7,old\r\nT8,none\r\nT9,\"\"\r\n", run("show " + path() + " tree --columns tag,note --format csv --null none").out);
-  EXPECT_EQ("[\n{\"tag\":\"T9\",\"height\":20.25},\n{\"tag\":\"T8\",\"height\":9}\n]\n", run("show " + path() + " tree --columns tag,height --sort tag:desc --limit 2 --format json").out);
+  EXPECT_EQ("tag,note\r\nT7,old\r\nT8,\r\nT9,\"\"\r\n",
+            run("show " + path() + " tree --columns tag,note --format csv").out);
+  EXPECT_EQ("tag,note\r\nT7,old\r\nT8,none\r\nT9,\"\"\r\n",
+            run("show " + path() + " tree --columns tag,note --format csv --null none").out);
+  EXPECT_EQ("[\n{\"tag\":\"T9\",\"height\":20.25},\n{\"tag\":\"T8\",\"height\":9}\n]\n",
+            run("show " + path() + " tree --columns tag,height --sort tag:desc --limit 2 --format json").out);
   EXPECT_EQ("[]\n", run("show " + path() + " tree --where 'condition > 4' --format json").out);
-  const std::string table = run("show " + path() + " tree --columns tag,note --where 'condition <= 2' --where 'note no value'").out;
+  const std::string table =
+      run("show " + path() + " tree --columns tag,note --where 'condition <= 2' --where 'note no value'").out;
   EXPECT_THAT(table, HasSubstr("T8   no value"));
   EXPECT_THAT(table, ::testing::Not(HasSubstr("T7")));
 }
@@ -89,7 +101,8 @@ TEST_F(CliTest, NothingInARecordCanPlayWithTheTerminal) {
 TEST_F(CliTest, TablesListsThemAll) {
   const Ran ran = run("tables " + path() + " --format json");
   EXPECT_EQ(0, ran.status);
-  EXPECT_THAT(ran.out, HasSubstr(R"("name": "inspection", "kind": "table", "records": 3, "key": ["tree_id", "inspected_on"])"));
+  EXPECT_THAT(ran.out,
+              HasSubstr(R"("name": "inspection", "kind": "table", "records": 3, "key": ["tree_id", "inspected_on"])"));
 }
 
 TEST_F(CliTest, ReviewSaysReadyOrBlocked) {
@@ -154,12 +167,12 @@ TEST_F(CliTest, ALockThatIsHeldEndsWithFive) {
   db.run("ROLLBACK");
 }
 
-TEST_F(CliTest, AFullOutputIsAnError) {
-  EXPECT_EQ(4, run("show " + path() + " tree > /dev/full").status);
-}
+TEST_F(CliTest, AFullOutputIsAnError) { EXPECT_EQ(4, run("show " + path() + " tree > /dev/full").status); }
 
 TEST_F(CliTest, LargeShowsComeWhole) {
-  db.run("CREATE TABLE wide (id INTEGER PRIMARY KEY, t TEXT); WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 200000) INSERT INTO wide SELECT i, hex(zeroblob(100)) FROM n");
+  db.run(
+      "CREATE TABLE wide (id INTEGER PRIMARY KEY, t TEXT); WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 "
+      "FROM n WHERE i < 200000) INSERT INTO wide SELECT i, hex(zeroblob(100)) FROM n");
   const Ran ran = run("show " + path() + " wide --format csv");
   EXPECT_EQ(200001, std::count(ran.out.begin(), ran.out.end(), '\n'));
 }

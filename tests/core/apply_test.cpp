@@ -7,7 +7,8 @@ namespace {
 class ApplyTest : public ::testing::Test {
  protected:
   [[nodiscard]] std::string tree(int id) const {
-    return db.rows("SELECT tag, species_id, condition, height, note, stamped FROM tree WHERE tree_id = " + std::to_string(id));
+    return db.rows("SELECT tag, species_id, condition, height, note, stamped FROM tree WHERE tree_id = " +
+                   std::to_string(id));
   }
   TestDatabase db{kSmallRegister};
 };
@@ -17,7 +18,9 @@ TEST_F(ApplyTest, EditsAreWrittenAndTheReceiptHoldsTheRecordBeforeAndAfter) {
   EXPECT_EQ("T7|1|3|12.5|old|stamped", tree(7));
   ASSERT_EQ(1U, db.receipt().blocks.size());
   const ReceiptBlock& block = db.receipt().blocks[0];
-  EXPECT_EQ((std::vector<std::string>{"tree_id", "tag", "species_id", "condition", "height", "note", "stamped", "double_height"}), block.columns);
+  EXPECT_EQ((std::vector<std::string>{"tree_id", "tag", "species_id", "condition", "height", "note", "stamped",
+                                      "double_height"}),
+            block.columns);
   EXPECT_EQ(Value::integer(2), block.before[3].at(0));
   EXPECT_EQ(Value::integer(3), block.after[3].at(0));
   EXPECT_EQ(Value::text("stamped"), block.after[6].at(0));
@@ -27,7 +30,8 @@ TEST_F(ApplyTest, EditsAreWrittenAndTheReceiptHoldsTheRecordBeforeAndAfter) {
 TEST_F(ApplyTest, RecordEditedBySomebodyElseIsReportedAndNothingIsWritten) {
   db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
   const std::string before = db.dump();
-  EXPECT_EQ("cell-changed 0 tree[7].condition from=2 to=3 now=4", db.apply("edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 condition:2->3"));
+  EXPECT_EQ("cell-changed 0 tree[7].condition from=2 to=3 now=4",
+            db.apply("edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 condition:2->3"));
   EXPECT_EQ(before, db.dump());
 }
 
@@ -39,7 +43,9 @@ TEST_F(ApplyTest, MineWritesOverWhatSomebodyElseChanged) {
 
 TEST_F(ApplyTest, TheirsDropsTheCellsThatSomebodyElseChangedAndWritesTheRest) {
   db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
-  EXPECT_EQ("applied", db.apply("edit tree tree_id=7 condition:2->3 note:\"old\"->\"new\"\nremove tree tree_id=8 condition:1", OnConflict::Theirs));
+  EXPECT_EQ("applied",
+            db.apply("edit tree tree_id=7 condition:2->3 note:\"old\"->\"new\"\nremove tree tree_id=8 condition:1",
+                     OnConflict::Theirs));
   EXPECT_EQ("T7|1|4|12.5|new|stamped", tree(7));
   EXPECT_EQ("T8|1|2|9|-|-", tree(8));
 }
@@ -51,7 +57,8 @@ TEST_F(ApplyTest, NeitherMineNorTheirsTouchesOtherFindings) {
 
 TEST_F(ApplyTest, AChangeThatIsSoAlreadyIsANoteAndIsNotWrittenAgain) {
   db.run("UPDATE tree SET condition = 3 WHERE tree_id = 7; UPDATE tree SET stamped = NULL");
-  EXPECT_EQ("already-so 0 tree[7].condition from=2 to=3 now=3 (note)\nready", db.review("edit tree tree_id=7 condition:2->3"));
+  EXPECT_EQ("already-so 0 tree[7].condition from=2 to=3 now=3 (note)\nready",
+            db.review("edit tree tree_id=7 condition:2->3"));
   EXPECT_EQ("applied", db.apply("edit tree tree_id=7 condition:2->3"));
   EXPECT_EQ("-", db.rows("SELECT stamped FROM tree WHERE tree_id = 7")) << "the trigger must not have fired";
   EXPECT_EQ(Outcome::AlreadySo, db.receipt().blocks[0].outcomes[0]);
@@ -73,7 +80,8 @@ TEST_F(ApplyTest, TwoAndTwoPointNoughtAreTheSameNumber) {
 TEST_F(ApplyTest, AnyTypeColumnsKeepNumbersAndTextsApart) {
   EXPECT_EQ("cell-changed 0 log[3].message from=2.5 to=x now=2.5", db.apply("edit log rowid=3 message:\"2.5\"->\"x\""));
   EXPECT_EQ("applied", db.apply("edit log rowid=3 message:2.5->\"5\" line:\"two\"->2"));
-  EXPECT_EQ("2|integer|5|text", db.rows("SELECT line, typeof(line), message, typeof(message) FROM log WHERE rowid = 3"));
+  EXPECT_EQ("2|integer|5|text",
+            db.rows("SELECT line, typeof(line), message, typeof(message) FROM log WHERE rowid = 3"));
 }
 
 TEST_F(ApplyTest, RemovalsTakeCascadesAlongAndTheReceiptKeepsThemWhole) {
@@ -87,7 +95,8 @@ TEST_F(ApplyTest, RemovalsTakeCascadesAlongAndTheReceiptKeepsThemWhole) {
 }
 
 TEST_F(ApplyTest, AdditionsGetTheirKeysAndOthersCanPointAtThem) {
-  EXPECT_EQ("applied", db.apply("add tree tag=\"T10\" species_id={\"ref\":\"new\"}\nadd species name=\"lime x\" @new\nedit tree tree_id=8 species_id:1->{\"ref\":\"new\"}"));
+  EXPECT_EQ("applied", db.apply("add tree tag=\"T10\" species_id={\"ref\":\"new\"}\nadd species name=\"lime x\" "
+                                "@new\nedit tree tree_id=8 species_id:1->{\"ref\":\"new\"}"));
   EXPECT_EQ("4|lime x", db.rows("SELECT * FROM species WHERE species_id > 3"));
   EXPECT_EQ("T8|4\nT10|4", db.rows("SELECT tag, species_id FROM tree WHERE species_id = 4 ORDER BY tree_id"));
 }
@@ -104,7 +113,8 @@ TEST_F(ApplyTest, EditsOfOneRecordAreMergedIntoOne) {
 }
 
 TEST_F(ApplyTest, EditAndRemovalOfOneRecordIsAnErrorOfTheFile) {
-  EXPECT_THAT(db.apply("edit tree tree_id=7 condition:2->3\nremove tree tree_id=7 tag:\"T7\""), ::testing::StartsWith("error: /changes/1: tree 7 is edited and removed"));
+  EXPECT_THAT(db.apply("edit tree tree_id=7 condition:2->3\nremove tree tree_id=7 tag:\"T7\""),
+              ::testing::StartsWith("error: /changes/1: tree 7 is edited and removed"));
 }
 
 TEST_F(ApplyTest, AKeyFoundOnlyByFoldingCaseIsNotThatRecord) {
@@ -114,7 +124,8 @@ TEST_F(ApplyTest, AKeyFoundOnlyByFoldingCaseIsNotThatRecord) {
 }
 
 TEST_F(ApplyTest, RecordsThatAreExactlyAlikeAreNotTouched) {
-  db.run("CREATE TABLE plain (\"rowid\", \"_rowid_\", \"oid\"); INSERT INTO plain VALUES (1, 2, 3), (1, 2, 3), (4, 5, 6)");
+  db.run(
+      "CREATE TABLE plain (\"rowid\", \"_rowid_\", \"oid\"); INSERT INTO plain VALUES (1, 2, 3), (1, 2, 3), (4, 5, 6)");
   EXPECT_EQ("record-ambiguous 0 plain[1,2,3]", db.apply("edit plain rowid=1 _rowid_=2 oid=3 oid:3->4"));
   EXPECT_EQ("applied", db.apply("edit plain rowid=4 _rowid_=5 oid=6 oid:6->7"));
   EXPECT_EQ("1|2|3\n1|2|3\n4|5|7", db.rows("SELECT * FROM plain ORDER BY 1"));
@@ -128,11 +139,14 @@ TEST_F(ApplyTest, APrimaryKeyThatHoldsNullDoesNotNameARecordButItsRowIdDoes) {
 }
 
 TEST_F(ApplyTest, ViewsWithTriggersAreWrittenThroughAndDroppedWritesAreSeen) {
-  db.run("CREATE VIEW tagged AS SELECT tree_id, tag, note FROM tree;"
-         "CREATE TRIGGER tagged_edit INSTEAD OF UPDATE ON tagged BEGIN UPDATE tree SET note = NEW.note WHERE tree_id = OLD.tree_id; END");
+  db.run(
+      "CREATE VIEW tagged AS SELECT tree_id, tag, note FROM tree;"
+      "CREATE TRIGGER tagged_edit INSTEAD OF UPDATE ON tagged BEGIN UPDATE tree SET note = NEW.note WHERE tree_id = "
+      "OLD.tree_id; END");
   EXPECT_EQ("applied", db.apply("edit tagged tree_id=7 tag=\"T7\" note=\"old\" note:\"old\"->\"seen\""));
   EXPECT_EQ("seen", db.rows("SELECT note FROM tree WHERE tree_id = 7"));
-  EXPECT_THAT(db.apply("edit tagged tree_id=8 tag=\"T8\" note=null tag:\"T8\"->\"X8\""), ::testing::StartsWith("database-refused 0 tagged[8,T8,]"));
+  EXPECT_THAT(db.apply("edit tagged tree_id=8 tag=\"T8\" note=null tag:\"T8\"->\"X8\""),
+              ::testing::StartsWith("database-refused 0 tagged[8,T8,]"));
   EXPECT_THAT(db.apply("remove tagged tree_id=8 tag=\"T8\" note=null"), ::testing::StartsWith("not-editable 0"));
 }
 
@@ -142,14 +156,19 @@ TEST_F(ApplyTest, ATriggerThatIgnoresTheWriteIsReported) {
 }
 
 TEST_F(ApplyTest, ATriggerThatSetsTheOldValueAgainIsReported) {
-  db.run("CREATE TRIGGER stubborn AFTER UPDATE OF note ON tree BEGIN UPDATE tree SET note = OLD.note WHERE tree_id = NEW.tree_id; END");
+  db.run(
+      "CREATE TRIGGER stubborn AFTER UPDATE OF note ON tree BEGIN UPDATE tree SET note = OLD.note WHERE tree_id = "
+      "NEW.tree_id; END");
   EXPECT_EQ("database-refused 0 tree[7].note to=x", db.apply("edit tree tree_id=7 note:\"old\"->\"x\""));
   EXPECT_EQ("old", db.rows("SELECT note FROM tree WHERE tree_id = 7"));
 }
 
 TEST_F(ApplyTest, RecordsBrokenBeforeAreNotOurs) {
-  db.run("PRAGMA foreign_keys = OFF; INSERT INTO tree (tree_id, tag, species_id) VALUES (50, 'T50', 77); INSERT INTO photo VALUES (9, 777, 'x')");
-  EXPECT_EQ("applied", db.apply("edit tree tree_id=50 note:null->\"still broken\"\nremove photo photo_id=9 caption:\"x\""));
+  db.run(
+      "PRAGMA foreign_keys = OFF; INSERT INTO tree (tree_id, tag, species_id) VALUES (50, 'T50', 77); INSERT INTO "
+      "photo VALUES (9, 777, 'x')");
+  EXPECT_EQ("applied",
+            db.apply("edit tree tree_id=50 note:null->\"still broken\"\nremove photo photo_id=9 caption:\"x\""));
 }
 
 TEST_F(ApplyTest, AnEmptyChangeSetIsAppliedAsNothing) {
@@ -158,7 +177,9 @@ TEST_F(ApplyTest, AnEmptyChangeSetIsAppliedAsNothing) {
 }
 
 TEST_F(ApplyTest, NoConflictClauseOfTheTableReplacesRecordsBehindOurBack) {
-  db.run("CREATE TABLE spot (id INTEGER PRIMARY KEY, code TEXT UNIQUE ON CONFLICT REPLACE); INSERT INTO spot VALUES (1, 'a'), (2, 'b')");
+  db.run(
+      "CREATE TABLE spot (id INTEGER PRIMARY KEY, code TEXT UNIQUE ON CONFLICT REPLACE); INSERT INTO spot VALUES (1, "
+      "'a'), (2, 'b')");
   EXPECT_EQ("duplicate 0 spot[2].code to=a", db.apply("edit spot id=2 code:\"b\"->\"a\""));
   EXPECT_EQ("1|a\n2|b", db.rows("SELECT * FROM spot"));
 }
@@ -166,9 +187,12 @@ TEST_F(ApplyTest, NoConflictClauseOfTheTableReplacesRecordsBehindOurBack) {
 TEST_F(ApplyTest, WhatKeepReceiptRefusesIsNotApplied) {
   Progress progress;
   ApplyOptions options;
-  options.keepReceipt = [](const Receipt&) -> Status { return fail(ErrorKind::InvalidFile, "no room for the receipt"); };
+  options.keepReceipt = [](const Receipt&) -> Status {
+    return fail(ErrorKind::InvalidFile, "no room for the receipt");
+  };
   const std::string before = db.dump();
-  const auto result = applyChanges(db.session(), db.catalogue(), TestDatabase::changes("edit tree tree_id=7 condition:2->3"), options, progress);
+  const auto result = applyChanges(db.session(), db.catalogue(),
+                                   TestDatabase::changes("edit tree tree_id=7 condition:2->3"), options, progress);
   ASSERT_FALSE(result.has_value());
   EXPECT_EQ("no room for the receipt", result.error().message);
   EXPECT_EQ(before, db.dump());

@@ -66,9 +66,10 @@ TEST_F(CatalogueTest, RulesAreUnderstoodWhereTheyArePlain) {
 }
 
 TEST_F(CatalogueTest, TablesThatCannotBeEditedSayWhy) {
-  db.run("CREATE TABLE plain (x INT); CREATE VIEW v AS SELECT x FROM plain; CREATE VIEW gone AS SELECT y FROM nowhere;"
-         "CREATE VIRTUAL TABLE words USING fts5(text); CREATE TABLE auto (id INTEGER PRIMARY KEY AUTOINCREMENT);"
-         "CREATE TABLE g (a INT, b INT AS (a + 1) STORED, c INT AS (a + 2))");
+  db.run(
+      "CREATE TABLE plain (x INT); CREATE VIEW v AS SELECT x FROM plain; CREATE VIEW gone AS SELECT y FROM nowhere;"
+      "CREATE VIRTUAL TABLE words USING fts5(text); CREATE TABLE auto (id INTEGER PRIMARY KEY AUTOINCREMENT);"
+      "CREATE TABLE g (a INT, b INT AS (a + 1) STORED, c INT AS (a + 2))");
   EXPECT_THAT(table("v").notEditable, ::testing::HasSubstr("it is a view"));
   EXPECT_THAT(table("gone").unusable, ::testing::HasSubstr("nowhere"));
   EXPECT_THAT(table("words").notEditable, ::testing::HasSubstr("virtual table"));
@@ -80,16 +81,22 @@ TEST_F(CatalogueTest, TablesThatCannotBeEditedSayWhy) {
 }
 
 TEST_F(CatalogueTest, AMissingModuleOrCollationSpoilsItsOwnTableOnly) {
-  db.run("CREATE TABLE plain (x TEXT); INSERT INTO plain VALUES ('a'); CREATE TABLE sorted (x TEXT); PRAGMA writable_schema = ON;"
-         "INSERT INTO sqlite_schema VALUES ('table', 'strange', 'strange', 0, 'CREATE VIRTUAL TABLE strange USING no_such_module(x)');"
-         "UPDATE sqlite_schema SET sql = 'CREATE TABLE sorted (x TEXT COLLATE klingon UNIQUE)' WHERE name = 'nothing'; PRAGMA writable_schema = OFF");
+  db.run(
+      "CREATE TABLE plain (x TEXT); INSERT INTO plain VALUES ('a'); CREATE TABLE sorted (x TEXT); PRAGMA "
+      "writable_schema = ON;"
+      "INSERT INTO sqlite_schema VALUES ('table', 'strange', 'strange', 0, 'CREATE VIRTUAL TABLE strange USING "
+      "no_such_module(x)');"
+      "UPDATE sqlite_schema SET sql = 'CREATE TABLE sorted (x TEXT COLLATE klingon UNIQUE)' WHERE name = 'nothing'; "
+      "PRAGMA writable_schema = OFF");
   db.forget();
   EXPECT_THAT(table("strange").unusable, ::testing::HasSubstr("no_such_module"));
   EXPECT_EQ("applied", db.apply("edit plain rowid=1 x:\"a\"->\"b\""));
 }
 
 TEST_F(CatalogueTest, OddNamesWork) {
-  db.run("CREATE TABLE \"odd.name \"\"x\"\" [y]\" (\"select\" INTEGER PRIMARY KEY, \"a b\" TEXT, \"日本\" TEXT, \"a'b\" INT); INSERT INTO \"odd.name \"\"x\"\" [y]\" VALUES (1, 'x', 'y', 3)");
+  db.run(
+      "CREATE TABLE \"odd.name \"\"x\"\" [y]\" (\"select\" INTEGER PRIMARY KEY, \"a b\" TEXT, \"日本\" TEXT, \"a'b\" "
+      "INT); INSERT INTO \"odd.name \"\"x\"\" [y]\" VALUES (1, 'x', 'y', 3)");
   const Table& t = table("odd.name \"x\" [y]");
   EXPECT_EQ("\"odd.name \"\"x\"\" [y]\"", displayName(t.name));
   EXPECT_EQ(t.name, *parseTableName(displayName(t.name)));
@@ -98,7 +105,9 @@ TEST_F(CatalogueTest, OddNamesWork) {
   change.table = t.name;
   change.keyColumns = {"select"};
   change.key = {Value::integer(1)};
-  change.cells = {{"a b", true, Value::text("x"), Value::text("z")}, {"日本", true, Value::text("y"), Value()}, {"a'b", true, Value::integer(3), Value::integer(4)}};
+  change.cells = {{"a b", true, Value::text("x"), Value::text("z")},
+                  {"日本", true, Value::text("y"), Value()},
+                  {"a'b", true, Value::integer(3), Value::integer(4)}};
   changes.add(change);
   Progress progress;
   const auto result = applyChanges(db.session(), db.catalogue(), changes, {}, progress);
@@ -107,7 +116,9 @@ TEST_F(CatalogueTest, OddNamesWork) {
 }
 
 TEST_F(CatalogueTest, ReferencesAreResolvedAndMissingTargetsMarked) {
-  db.run("CREATE TABLE p (a INT, b INT, PRIMARY KEY (a, b)); CREATE TABLE c (x INT, y INT, z INT REFERENCES nowhere, FOREIGN KEY (x, y) REFERENCES P ON DELETE SET NULL); INSERT INTO c VALUES (NULL, NULL, NULL)");
+  db.run(
+      "CREATE TABLE p (a INT, b INT, PRIMARY KEY (a, b)); CREATE TABLE c (x INT, y INT, z INT REFERENCES nowhere, "
+      "FOREIGN KEY (x, y) REFERENCES P ON DELETE SET NULL); INSERT INTO c VALUES (NULL, NULL, NULL)");
   const Table& c = table("c");
   ASSERT_EQ(2U, c.references.size());
   const Reference& whole = c.references[c.references[0].columns.size() == 2 ? 0 : 1];
@@ -120,7 +131,9 @@ TEST_F(CatalogueTest, ReferencesAreResolvedAndMissingTargetsMarked) {
 }
 
 TEST_F(CatalogueTest, StrictTablesRefuseWhatDoesNotFit) {
-  db.run("CREATE TABLE s (id INTEGER PRIMARY KEY, n INT, t TEXT, b BLOB, a ANY) STRICT; INSERT INTO s VALUES (1, 1, 'x', x'00', 5)");
+  db.run(
+      "CREATE TABLE s (id INTEGER PRIMARY KEY, n INT, t TEXT, b BLOB, a ANY) STRICT; INSERT INTO s VALUES (1, 1, 'x', "
+      "x'00', 5)");
   EXPECT_EQ("value-refused 0 s[1].n from=1 to=x\nvalue-refused 0 s[1].b from=AA== to=text",
             db.review("edit s id=1 n:1->\"x\" b:{\"base64\":\"AA==\"}->\"text\""));
   EXPECT_EQ("applied", db.apply("edit s id=1 n:1->\"7\" a:5->\"5\""));

@@ -10,7 +10,9 @@
 namespace iterandum::test {
 namespace {
 
-std::string file(const std::string& changes) { return R"({"format":"iterandum-changes","version":1,"changes":[)" + changes + "]}"; }
+std::string file(const std::string& changes) {
+  return R"({"format":"iterandum-changes","version":1,"changes":[)" + changes + "]}";
+}
 
 std::string errorOf(const std::string& document) {
   const auto read = readChangeFile(document);
@@ -70,13 +72,16 @@ TEST(ChangeFileTest, MistakesNameThePlace) {
       {"/changes/0/key/id", file(R"({"action":"remove","table":"t","key":{"id":{"ref":"x"}}})")},
       {"/changes/0/key/id", file(R"({"action":"remove","table":"t","key":{"id":[1]}})")},
       {"/changes/0/label", file(R"({"action":"remove","table":"t","key":{"id":1},"label":"x"})")},
-      {"/changes/1/label", file(R"({"action":"add","table":"t","label":"x"},{"action":"add","table":"t","label":"x"})")},
+      {"/changes/1/label",
+       file(R"({"action":"add","table":"t","label":"x"},{"action":"add","table":"t","label":"x"})")},
       {"/changes/0/cells", file(R"({"action":"edit","table":"t","key":{"id":1}})")},
       {"/changes/0/cells", file(R"({"action":"edit","table":"t","key":{"id":1},"cells":{}})")},
       {"/changes/0/cells/a/to", file(R"({"action":"edit","table":"t","key":{"id":1},"cells":{"a":{"from":1}}})")},
       {"/changes/0/cells/a/from", file(R"({"action":"add","table":"t","cells":{"a":{"from":1,"to":2}}})")},
-      {"/changes/0/cells/a/to", file(R"({"action":"remove","table":"t","key":{"id":1},"cells":{"a":{"from":1,"to":2}}})")},
-      {"/changes/0/cells/a~1b/was", file(R"({"action":"edit","table":"t","key":{"id":1},"cells":{"a/b":{"was":1,"to":2}}})")},
+      {"/changes/0/cells/a/to",
+       file(R"({"action":"remove","table":"t","key":{"id":1},"cells":{"a":{"from":1,"to":2}}})")},
+      {"/changes/0/cells/a~1b/was",
+       file(R"({"action":"edit","table":"t","key":{"id":1},"cells":{"a/b":{"was":1,"to":2}}})")},
       {"/changes/0/cells/a/to/base64", file(R"({"action":"add","table":"t","cells":{"a":{"to":{"base64":"***"}}}})")},
       {"/changes/0/cells/a/to/ref", file(R"({"action":"add","table":"t","cells":{"a":{"to":{"ref":"nobody"}}}})")},
       {"/changes/0/cells", file(R"({"action":"add","table":"t","cells":{"a":{"to":1},"a":{"to":2}}})")},
@@ -86,7 +91,8 @@ TEST(ChangeFileTest, MistakesNameThePlace) {
 }
 
 TEST(ChangeFileTest, CutOffAndScrambledFilesNeverCrash) {
-  const std::string good = file(R"({"action":"edit","table":"t","key":{"id":1},"cells":{"a":{"from":null,"to":{"base64":"AA=="}}}},{"action":"add","table":"u","label":"x"})");
+  const std::string good = file(
+      R"({"action":"edit","table":"t","key":{"id":1},"cells":{"a":{"from":null,"to":{"base64":"AA=="}}}},{"action":"add","table":"u","label":"x"})");
   for (std::size_t size = 0; size < good.size(); ++size) EXPECT_NE("fine", errorOf(good.substr(0, size)));
   std::mt19937 random(4);
   for (int i = 0; i < 20000; ++i) {
@@ -98,7 +104,9 @@ TEST(ChangeFileTest, CutOffAndScrambledFilesNeverCrash) {
 
 TEST(ChangeFileTest, ThousandsOfChangesOfOneShapeLieInOneBlock) {
   std::string list;
-  for (int i = 0; i < 5000; ++i) list += (i ? "," : "") + std::string(R"({"action":"edit","table":"t","key":{"id":)") + std::to_string(i) + R"(},"cells":{"a":{"from":1,"to":2}}})";
+  for (int i = 0; i < 5000; ++i)
+    list += (i ? "," : "") + std::string(R"({"action":"edit","table":"t","key":{"id":)") + std::to_string(i) +
+            R"(},"cells":{"a":{"from":1,"to":2}}})";
   const auto changes = readChangeFile(file(list));
   ASSERT_TRUE(changes.has_value());
   ASSERT_EQ(1U, changes->blocks().size());

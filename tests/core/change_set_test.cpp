@@ -50,9 +50,11 @@ Gesture added(GesturePart::Kind kind, std::uint64_t id, const std::string& colum
 std::string staged(const ChangeSet& set) {
   std::string out;
   for (const auto& [index, c] : set.toChangeList("").inOrder()) {
-    out += (out.empty() ? "" : "; ") + std::string(actionName(c.action)) + (c.key.empty() ? "" : " " + canonicalText(c.key[0]));
+    out += (out.empty() ? "" : "; ") + std::string(actionName(c.action)) +
+           (c.key.empty() ? "" : " " + canonicalText(c.key[0]));
     for (const CellChange& cell : c.cells) {
-      if (c.action == Action::Edit) out += " " + cell.column + ":" + canonicalText(cell.from) + "->" + canonicalText(cell.to);
+      if (c.action == Action::Edit)
+        out += " " + cell.column + ":" + canonicalText(cell.from) + "->" + canonicalText(cell.to);
       if (c.action == Action::Add) out += " " + cell.column + "=" + canonicalText(cell.to);
     }
   }
@@ -223,9 +225,11 @@ TEST(ChangeSetTest, AMillionCellsInOneGestureTakeLittleRoom) {
 }
 
 TEST(GestureTest, DamagedBytesAreAnError) {
-  const std::string packed = packGesture(edit(7, "grade", Value::integer(2), Value::text("a longer text that does not lie inline")));
+  const std::string packed =
+      packGesture(edit(7, "grade", Value::integer(2), Value::text("a longer text that does not lie inline")));
   ASSERT_TRUE(unpackGesture(packed).has_value());
-  for (std::size_t size = 0; size < packed.size(); ++size) EXPECT_FALSE(unpackGesture(std::string_view(packed).substr(0, size)).has_value()) << size;
+  for (std::size_t size = 0; size < packed.size(); ++size)
+    EXPECT_FALSE(unpackGesture(std::string_view(packed).substr(0, size)).has_value()) << size;
 }
 
 }  // namespace

@@ -42,8 +42,10 @@ TEST(ColumnRulesTest, TypedDecimalsAreNotRounded) {
   const Column c = columnOf(TypeClass::Decimal);
   EXPECT_EQ("4:12.5", typed(c, "12.50"));
   EXPECT_EQ("2:12", typed(c, "12.00"));
-  EXPECT_EQ("a number is wanted in c with at most 15 digits, which is what this database keeps exactly, not '12345678901234567.89'",
-            typed(c, "12345678901234567.89"));
+  EXPECT_EQ(
+      "a number is wanted in c with at most 15 digits, which is what this database keeps exactly, not "
+      "'12345678901234567.89'",
+      typed(c, "12345678901234567.89"));
 }
 
 TEST(ColumnRulesTest, TypedTexts) {
@@ -60,9 +62,11 @@ TEST(ColumnRulesTest, TypedTexts) {
 TEST(ColumnRulesTest, TypedDatesAndTimes) {
   const Column date = columnOf(TypeClass::Date);
   EXPECT_EQ("6:2026-11-25", typed(date, "2026-11-25"));
-  for (const char* wrong : {"2026-02-30", "25.11.2026", "2026-1-5", "2026-11-25 10:00", "today"}) EXPECT_NE('6', typed(date, wrong)[0]) << wrong;
+  for (const char* wrong : {"2026-02-30", "25.11.2026", "2026-1-5", "2026-11-25 10:00", "today"})
+    EXPECT_NE('6', typed(date, wrong)[0]) << wrong;
   const Column timestamp = columnOf(TypeClass::Timestamp);
-  for (const char* right : {"2026-11-25", "2026-11-25 14:05", "2026-11-25T14:05:06Z", "2026-11-25 14:05:06.25+01:00"}) EXPECT_EQ('6', typed(timestamp, right)[0]) << right;
+  for (const char* right : {"2026-11-25", "2026-11-25 14:05", "2026-11-25T14:05:06Z", "2026-11-25 14:05:06.25+01:00"})
+    EXPECT_EQ('6', typed(timestamp, right)[0]) << right;
   EXPECT_NE('6', typed(timestamp, "2026-11-25 25:00")[0]);
 }
 

@@ -68,8 +68,10 @@ TEST_F(ConditionTest, OperatorsCanBeQuoted) {
 }
 
 TEST_F(ConditionTest, MistakesPointAtThePlace) {
-  EXPECT_THAT(trees("colour = 3"), ::testing::StartsWith("position 1: 'colour' is no column of tree; it has tree_id, tag"));
-  EXPECT_EQ("position 12: a whole number is wanted in condition, not 'much'", trees("condition = much").replace(0, 11, "position 12").substr(0, 200));
+  EXPECT_THAT(trees("colour = 3"),
+              ::testing::StartsWith("position 1: 'colour' is no column of tree; it has tree_id, tag"));
+  EXPECT_EQ("position 12: a whole number is wanted in condition, not 'much'",
+            trees("condition = much").replace(0, 11, "position 12").substr(0, 200));
   EXPECT_THAT(trees("condition"), ::testing::HasSubstr("a condition is wanted after the column"));
   EXPECT_THAT(trees("note = 'open"), ::testing::StartsWith("position 8: the quote that opens here is not closed"));
   EXPECT_THAT(trees("condition >="), ::testing::HasSubstr("a value is wanted here"));

@@ -12,7 +12,8 @@ namespace {
 
 constexpr const char* kSchema =
     "CREATE TABLE p (id INTEGER PRIMARY KEY, code INTEGER NOT NULL UNIQUE CHECK (code >= 0));"
-    "CREATE TABLE c (id INTEGER PRIMARY KEY, p INTEGER REFERENCES p, slot INTEGER UNIQUE, grade INTEGER CHECK (grade BETWEEN 0 AND 5));"
+    "CREATE TABLE c (id INTEGER PRIMARY KEY, p INTEGER REFERENCES p, slot INTEGER UNIQUE, grade INTEGER CHECK (grade "
+    "BETWEEN 0 AND 5));"
     "CREATE TABLE d (id INTEGER PRIMARY KEY, c INTEGER NOT NULL REFERENCES c ON DELETE CASCADE)";
 
 using Cell = std::optional<int>;
@@ -74,7 +75,9 @@ std::optional<World> oracle(const World& start, const std::vector<Step>& steps) 
   // Cascades from c to d.
   for (auto it = w.d.begin(); it != w.d.end();) {
     const bool parentRemoved = it->second[0] && start.c.contains(*it->second[0]) && !w.c.contains(*it->second[0]);
-    const bool touched = std::any_of(steps.begin(), steps.end(), [&](const Step& s) { return s.table == 'd' && s.id == it->first && s.action != 'r'; });
+    const bool touched = std::any_of(steps.begin(), steps.end(), [&](const Step& s) {
+      return s.table == 'd' && s.id == it->first && s.action != 'r';
+    });
     if (parentRemoved && touched) return std::nullopt;
     it = parentRemoved ? w.d.erase(it) : std::next(it);
   }
@@ -175,11 +178,14 @@ std::string lines(const std::vector<Step>& steps) {
   std::string out;
   for (const Step& s : steps) {
     const std::string id = "id=" + std::to_string(s.id);
-    if (s.action == 'e') out += std::string("edit ") + s.table + " " + id + " " + columnName(s.table, s.column) + ":" + json(s.from) + "->" + json(s.to) + "\n";
+    if (s.action == 'e')
+      out += std::string("edit ") + s.table + " " + id + " " + columnName(s.table, s.column) + ":" + json(s.from) +
+             "->" + json(s.to) + "\n";
     if (s.action == 'r') out += std::string("remove ") + s.table + " " + id + "\n";
     if (s.action == 'a') {
       out += std::string("add ") + s.table + " " + id;
-      for (std::size_t c = 0; c < s.row.size(); ++c) out += std::string(" ") + columnName(s.table, c) + "=" + json(s.row[c]);
+      for (std::size_t c = 0; c < s.row.size(); ++c)
+        out += std::string(" ") + columnName(s.table, c) + "=" + json(s.row[c]);
       out += "\n";
     }
   }

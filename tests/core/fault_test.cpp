@@ -1,5 +1,5 @@
-// Faults on purpose: locks, full disks, read-only files, kills in the middle. Only two endings are right: the database is
-// fully changed, or it is untouched and the error says so.
+// Faults on purpose: locks, full disks, read-only files, kills in the middle. Only two endings are right: the database
+// is fully changed, or it is untouched and the error says so.
 #include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -68,7 +68,9 @@ TEST(FaultTest, AFullDiskLeavesTheDatabaseAsItWas) {
     setrlimit(RLIMIT_FSIZE, &limit);
     Progress progress;
     const auto result = applyChanges(db.session(), db.catalogue(), list, {}, progress);
-    _exit(!result && (result.error().kind == ErrorKind::StorageFull || result.error().kind == ErrorKind::CannotOpen) ? 0 : 1);
+    _exit(!result && (result.error().kind == ErrorKind::StorageFull || result.error().kind == ErrorKind::CannotOpen)
+              ? 0
+              : 1);
   }
   int status = 0;
   waitpid(child, &status, 0);
@@ -81,7 +83,9 @@ TEST(FaultTest, AKillAtAnyMomentLeavesAllOrNothing) {
   int whole = 0;
   for (int step = 0; step < 24; ++step) {
     TestDatabase db(kSmallRegister);
-    db.run("WITH RECURSIVE n(i) AS (SELECT 100 UNION ALL SELECT i + 1 FROM n WHERE i < 2100) INSERT INTO tree (tree_id, tag, species_id, condition) SELECT i, 'K' || i, 1, 2 FROM n");
+    db.run(
+        "WITH RECURSIVE n(i) AS (SELECT 100 UNION ALL SELECT i + 1 FROM n WHERE i < 2100) INSERT INTO tree (tree_id, "
+        "tag, species_id, condition) SELECT i, 'K' || i, 1, 2 FROM n");
     std::string changes;
     for (int i = 100; i <= 2100; ++i) changes += "edit tree tree_id=" + std::to_string(i) + " condition:2->3\n";
     const ChangeList list = TestDatabase::changes(changes);
@@ -108,7 +112,8 @@ TEST(FaultTest, StagedWorkIsThereAfterAKill) {
   const pid_t child = fork();
   if (child == 0) {
     auto store = Store::open(path);
-    for (std::size_t i = 0; store && i < 5; ++i) (void)(*store)->appendGesture("sqlite:/x", i, "gesture " + std::to_string(i));
+    for (std::size_t i = 0; store && i < 5; ++i)
+      (void)(*store)->appendGesture("sqlite:/x", i, "gesture " + std::to_string(i));
     (void)(*store)->setPosition("sqlite:/x", 4);
     kill(getpid(), SIGKILL);
   }
@@ -136,7 +141,10 @@ TEST(FaultTest, FilesThatAreNoDatabaseAreSaidClearly) {
   std::string torn = bytes.substr(0, bytes.size() / 2);
   std::string scrambled = bytes;
   for (std::size_t i = 100; i < 4000; ++i) scrambled[i] = static_cast<char>(i * 31);
-  const BadFile files[] = {{"text.txt", "these are not the records you want, by far not, not at all, and it is longer than a header of a database file would be", "no SQLite database"},
+  const BadFile files[] = {{"text.txt",
+                            "these are not the records you want, by far not, not at all, and it is longer than a "
+                            "header of a database file would be",
+                            "no SQLite database"},
                            {"torn.db", torn, "damaged"},
                            {"scrambled.db", scrambled, "damaged"},
                            {"noise.db", std::string(5000, '\x7f'), "no SQLite database"}};
@@ -153,10 +161,13 @@ TEST(FaultTest, FilesThatAreNoDatabaseAreSaidClearly) {
       if (catalogue) {
         Query all;
         all.table = &catalogue->tables().back();
-        Status status = (*session)->select(all, [](ValueTuple&&) { return true; }, progress);
+        Status status = (*session)->select(
+            all, [](ValueTuple&&) { return true; }, progress);
         for (const Table& t : catalogue->tables()) {
           all.table = &t;
-          if (status) status = (*session)->select(all, [](ValueTuple&&) { return true; }, progress);
+          if (status)
+            status = (*session)->select(
+                all, [](ValueTuple&&) { return true; }, progress);
         }
         ASSERT_FALSE(status.has_value());
         error = status.error();
@@ -177,7 +188,8 @@ TEST(FaultTest, TheStoreIsForItsOwnerAlone) {
   TemporaryFolder folder;
   const std::string path = folder.file("state/store.sqlite");
   ASSERT_TRUE(Store::open(path).has_value());
-  EXPECT_EQ(std::filesystem::perms::owner_read | std::filesystem::perms::owner_write, std::filesystem::status(path).permissions());
+  EXPECT_EQ(std::filesystem::perms::owner_read | std::filesystem::perms::owner_write,
+            std::filesystem::status(path).permissions());
 }
 
 }  // namespace

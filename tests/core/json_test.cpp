@@ -46,7 +46,8 @@ TEST(JsonTest, WrongValuesNameThePlace) {
 }
 
 TEST(JsonTest, BrokenDocumentsAreErrorsWithPlaces) {
-  EXPECT_EQ("line 2, column 7: not valid JSON: Missing a comma or '}' after an object member.", parseJson("{\n\"a\":1 2}").error().text().substr(0, 200));
+  EXPECT_EQ("line 2, column 7: not valid JSON: Missing a comma or '}' after an object member.",
+            parseJson("{\n\"a\":1 2}").error().text().substr(0, 200));
   EXPECT_EQ("/a/1: the name \"x\" stands here twice", parseJson(R"({"a":[0,{"x":1,"x":2}]})").error().text());
   EXPECT_FALSE(parseJson("").has_value());
   EXPECT_FALSE(parseJson("{} {}").has_value());

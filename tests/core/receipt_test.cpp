@@ -25,8 +25,10 @@ class ReceiptTest : public ::testing::Test {
 TEST_F(ReceiptTest, TakingBackBringsEverythingBack) {
   db.run("DROP TRIGGER stamp");
   const std::string before = db.dump();
-  ASSERT_EQ("applied", db.apply("edit tree tree_id=8 condition:2->3 note:null->\"\"\nremove tree tree_id=7 tag:\"T7\"\nadd species name=\"ash\" @a\n"
-                                "edit tree tree_id=9 species_id:2->{\"ref\":\"a\"}\nedit photo photo_id=2 photo_id:2->20\nedit log rowid=3 message:2.5->\"x\"\nremove log rowid=1 line:1"));
+  ASSERT_EQ("applied", db.apply("edit tree tree_id=8 condition:2->3 note:null->\"\"\nremove tree tree_id=7 "
+                                "tag:\"T7\"\nadd species name=\"ash\" @a\n"
+                                "edit tree tree_id=9 species_id:2->{\"ref\":\"a\"}\nedit photo photo_id=2 "
+                                "photo_id:2->20\nedit log rowid=3 message:2.5->\"x\"\nremove log rowid=1 line:1"));
   ASSERT_NE(before, db.dump());
   EXPECT_EQ("applied", takeBack());
   EXPECT_EQ(before, db.dump());
@@ -47,7 +49,9 @@ TEST_F(ReceiptTest, ValuesOfTheWrongTypeComeBackAsTheyWere) {
 }
 
 TEST_F(ReceiptTest, PackedBytesReadBackTheSame) {
-  ASSERT_EQ("applied", db.apply("edit tree tree_id=8 condition:2->3\nremove tree tree_id=7 tag:\"T7\"\nadd log message=\"\\u0000\""));
+  ASSERT_EQ(
+      "applied",
+      db.apply("edit tree tree_id=8 condition:2->3\nremove tree tree_id=7 tag:\"T7\"\nadd log message=\"\\u0000\""));
   const auto unpacked = unpackReceipt(packReceipt(db.receipt()));
   ASSERT_TRUE(unpacked.has_value());
   EXPECT_EQ(receiptJson(db.receipt()), receiptJson(*unpacked));
@@ -64,9 +68,17 @@ TEST_F(ReceiptTest, DamagedBytesAreAnErrorAtEveryLength) {
 TEST_F(ReceiptTest, BrokenDocumentsNameThePlace) {
   EXPECT_EQ("/format", readReceiptJson(R"({"format":"iterandum-changes","version":1,"results":[]})").error().place);
   EXPECT_EQ("/version", readReceiptJson(R"({"format":"iterandum-receipt","version":2,"results":[]})").error().place);
-  EXPECT_EQ("/results/0/action", readReceiptJson(R"({"format":"iterandum-receipt","version":1,"results":[{"change":0,"table":"t","action":"mend"}]})").error().place);
-  EXPECT_EQ("/results/0/before",
-            readReceiptJson(R"({"format":"iterandum-receipt","version":1,"results":[{"change":0,"table":"t","action":"remove","key":{"id":1}}]})").error().place);
+  EXPECT_EQ("/results/0/action",
+            readReceiptJson(
+                R"({"format":"iterandum-receipt","version":1,"results":[{"change":0,"table":"t","action":"mend"}]})")
+                .error()
+                .place);
+  EXPECT_EQ(
+      "/results/0/before",
+      readReceiptJson(
+          R"({"format":"iterandum-receipt","version":1,"results":[{"change":0,"table":"t","action":"remove","key":{"id":1}}]})")
+          .error()
+          .place);
 }
 
 }  // namespace

@@ -51,22 +51,29 @@ TEST_F(ReviewTest, ValuesAreCheckedByTypeRangeLengthAndNull) {
       "value-refused 3 tree[].species_id\n"
       "value-refused 4 inspection[].grade to=odd\n"
       "value-refused 5 inspection[].inspected_on to=yesterday",
-      db.review("edit tree tree_id=7 condition:2->\"much\"\nedit tree tree_id=8 tag:\"T8\"->\"far too long\"\nedit tree tree_id=9 tag:\"T9\"->null\n"
-                "add tree tag=\"T11\"\nadd inspection tree_id=8 inspected_on=\"2026-01-01\" grade=\"odd\"\nadd inspection tree_id=8 inspected_on=\"yesterday\""));
+      db.review("edit tree tree_id=7 condition:2->\"much\"\nedit tree tree_id=8 tag:\"T8\"->\"far too long\"\nedit "
+                "tree tree_id=9 tag:\"T9\"->null\n"
+                "add tree tag=\"T11\"\nadd inspection tree_id=8 inspected_on=\"2026-01-01\" grade=\"odd\"\nadd "
+                "inspection tree_id=8 inspected_on=\"yesterday\""));
 }
 
 TEST_F(ReviewTest, RulesTheDatabaseAloneKnowsAreFoundByRehearsal) {
-  db.run("CREATE TABLE plot (id INTEGER PRIMARY KEY, low INT, high INT, CHECK (low < high)); INSERT INTO plot VALUES (1, 1, 2), (2, 1, 2);"
-         "CREATE TRIGGER guard BEFORE DELETE ON plot BEGIN SELECT RAISE(ABORT, 'plots stay'); END");
+  db.run(
+      "CREATE TABLE plot (id INTEGER PRIMARY KEY, low INT, high INT, CHECK (low < high)); INSERT INTO plot VALUES (1, "
+      "1, 2), (2, 1, 2);"
+      "CREATE TRIGGER guard BEFORE DELETE ON plot BEGIN SELECT RAISE(ABORT, 'plots stay'); END");
   const std::string changes = "edit plot id=1 low:1->5\nremove plot id=2 low:1";
   EXPECT_EQ("value-refused 0 plot[1].low to=5\ndatabase-refused 1 plot[2]", db.review(changes));
   EXPECT_EQ("value-refused 0 plot[1].low\nready", db.review("edit plot id=1 low:1->5", false) + "\nready");
 }
 
 TEST_F(ReviewTest, ATriggerThatRollsTheTransactionBackDoesNotHideTheOthers) {
-  db.run("CREATE TRIGGER hard BEFORE UPDATE OF note ON tree WHEN NEW.note = 'x' BEGIN SELECT RAISE(ROLLBACK, 'no x here'); END");
+  db.run(
+      "CREATE TRIGGER hard BEFORE UPDATE OF note ON tree WHEN NEW.note = 'x' BEGIN SELECT RAISE(ROLLBACK, 'no x "
+      "here'); END");
   EXPECT_EQ("database-refused 0 tree[7].note to=x\nduplicate 2 species[1].name to=oak",
-            db.review("edit tree tree_id=7 note:\"old\"->\"x\"\nedit tree tree_id=8 condition:2->3\nedit species species_id=1 name:\"lime\"->\"oak\""));
+            db.review("edit tree tree_id=7 note:\"old\"->\"x\"\nedit tree tree_id=8 condition:2->3\nedit species "
+                      "species_id=1 name:\"lime\"->\"oak\""));
   EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 8"));
 }
 
@@ -76,15 +83,18 @@ TEST_F(ReviewTest, DoublesInsideTheChangeSetAreFound) {
 
 TEST_F(ReviewTest, ChildrenRemovedOrRepointedByTheSameChangeSetDoNotCount) {
   EXPECT_EQ("ready", db.review("remove species species_id=2 name:\"oak\"\nedit tree tree_id=9 species_id:2->1"));
-  EXPECT_EQ("still-referenced 0 species[1] rows=1 in tree", db.review("remove species species_id=1 name:\"lime\"\nremove tree tree_id=8 tag:\"T8\""));
+  EXPECT_EQ("still-referenced 0 species[1] rows=1 in tree",
+            db.review("remove species species_id=1 name:\"lime\"\nremove tree tree_id=8 tag:\"T8\""));
 }
 
 TEST_F(ReviewTest, AParentThatTheSameChangeSetRemovesIsMissing) {
-  EXPECT_EQ("parent-missing 1 tree[7].species_id to=3", db.review("remove species species_id=3 name:\"elm\"\nedit tree tree_id=7 species_id:1->3"));
+  EXPECT_EQ("parent-missing 1 tree[7].species_id to=3",
+            db.review("remove species species_id=3 name:\"elm\"\nedit tree tree_id=7 species_id:1->3"));
 }
 
 TEST_F(ReviewTest, MissingGuardsAreNotes) {
-  EXPECT_EQ("unguarded 0 tree[7].note to=x now=old (note)\nunguarded 1 photo[2] (note)\nready", db.review("edit tree tree_id=7 note->\"x\"\nremove photo photo_id=2"));
+  EXPECT_EQ("unguarded 0 tree[7].note to=x now=old (note)\nunguarded 1 photo[2] (note)\nready",
+            db.review("edit tree tree_id=7 note->\"x\"\nremove photo photo_id=2"));
 }
 
 TEST_F(ReviewTest, EffectsOfTriggersDefaultsComputedColumnsAndCascades) {
@@ -94,13 +104,16 @@ TEST_F(ReviewTest, EffectsOfTriggersDefaultsComputedColumnsAndCascades) {
       "database-set 2 inspection.grade ->unknown\n"
       "cascade-remove 3 inspection rows=1\n"
       "cascade-set 3 photo.tree_id rows=1",
-      db.effects("edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 height:9->10\nadd inspection tree_id=8 inspected_on=\"2026-01-01\"\nremove tree tree_id=9 tag:\"T9\""));
+      db.effects("edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 height:9->10\nadd inspection tree_id=8 "
+                 "inspected_on=\"2026-01-01\"\nremove tree tree_id=9 tag:\"T9\""));
 }
 
 TEST_F(ReviewTest, CascadesAreFollowedOverSeveralTables) {
-  db.run("CREATE TABLE note (id INTEGER PRIMARY KEY, tree_id INT, inspected_on DATE, FOREIGN KEY (tree_id, inspected_on) REFERENCES inspection ON DELETE CASCADE);"
-         "INSERT INTO note VALUES (1, 7, '2025-03-02'), (2, 7, '2025-03-02'), (3, 9, '2025-05-05');"
-         "CREATE TABLE stamp_on (note_id INT REFERENCES note ON DELETE RESTRICT); INSERT INTO stamp_on VALUES (3)");
+  db.run(
+      "CREATE TABLE note (id INTEGER PRIMARY KEY, tree_id INT, inspected_on DATE, FOREIGN KEY (tree_id, inspected_on) "
+      "REFERENCES inspection ON DELETE CASCADE);"
+      "INSERT INTO note VALUES (1, 7, '2025-03-02'), (2, 7, '2025-03-02'), (3, 9, '2025-05-05');"
+      "CREATE TABLE stamp_on (note_id INT REFERENCES note ON DELETE RESTRICT); INSERT INTO stamp_on VALUES (3)");
   EXPECT_THAT(db.effects("remove tree tree_id=7 tag:\"T7\""), HasSubstr("cascade-remove 0 note rows=2"));
   EXPECT_EQ("still-referenced 0 tree[9] rows=1 in stamp_on", db.review("remove tree tree_id=9 tag:\"T9\""));
 }
@@ -108,10 +121,13 @@ TEST_F(ReviewTest, CascadesAreFollowedOverSeveralTables) {
 TEST_F(ReviewTest, MessagesNameTheRecordWhatIsWrongAndWhatToDo) {
   db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
   Progress progress;
-  const auto review = reviewChanges(db.session(), db.catalogue(), TestDatabase::changes("edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 condition:2->9"), {}, progress);
+  const auto review = reviewChanges(
+      db.session(), db.catalogue(),
+      TestDatabase::changes("edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 condition:2->9"), {}, progress);
   ASSERT_TRUE(review.has_value());
   ASSERT_EQ(2U, review->findings.size());
-  EXPECT_EQ("tree 7: condition held 2 when this was staged and holds 4 now; keep yours, take theirs, or put it back", review->findings[0].message);
+  EXPECT_EQ("tree 7: condition held 2 when this was staged and holds 4 now; keep yours, take theirs, or put it back",
+            review->findings[0].message);
   EXPECT_EQ("tree 8: a whole number from 0 to 5 is wanted in condition, not '9'", review->findings[1].message);
 }
 
@@ -135,7 +151,8 @@ TEST_F(ReviewTest, AReadOnlyFileCanBeReviewedByReadingAlone) {
 TEST_F(ReviewTest, CancellingStopsIt) {
   Progress progress;
   progress.cancel();
-  const auto review = reviewChanges(db.session(), db.catalogue(), TestDatabase::changes("edit tree tree_id=7 condition:2->3"), {}, progress);
+  const auto review = reviewChanges(db.session(), db.catalogue(),
+                                    TestDatabase::changes("edit tree tree_id=7 condition:2->3"), {}, progress);
   // A review this small may be through before anybody looks; it must not be half done either way.
   if (!review) {
     EXPECT_EQ(ErrorKind::Cancelled, review.error().kind);

@@ -28,21 +28,26 @@ TEST(ScriptTest, TheSameChangeToManyRecordsIsOneStatement) {
       "PRAGMA foreign_keys = ON;\nBEGIN IMMEDIATE;\nPRAGMA defer_foreign_keys = ON;\n"
       "UPDATE OR ABORT \"tree\" SET \"condition\" = 3 WHERE \"tree_id\" IN (7, 8) AND \"condition\" = 2;\n"
       "UPDATE OR ABORT \"tree\" SET \"condition\" = 3 WHERE \"tree_id\" = 9 AND \"condition\" = 4;\nCOMMIT;\n",
-      scriptOf(db, "edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 condition:2->3\nedit tree tree_id=9 condition:4->3"));
+      scriptOf(db,
+               "edit tree tree_id=7 condition:2->3\nedit tree tree_id=8 condition:2->3\nedit tree tree_id=9 "
+               "condition:4->3"));
 }
 
 TEST(ScriptTest, FindingsAreCommentsAtItsHead) {
   TestDatabase db(kSmallRegister);
-  EXPECT_THAT(scriptOf(db, "edit tree tree_id=7 condition:1->3"), ::testing::StartsWith("-- BLOCKS cell-changed, change 0: tree 7: condition held 1"));
+  EXPECT_THAT(scriptOf(db, "edit tree tree_id=7 condition:1->3"),
+              ::testing::StartsWith("-- BLOCKS cell-changed, change 0: tree 7: condition held 1"));
 }
 
 TEST(ScriptTest, ThePlainClientComesToTheSameEnd) {
   const char* const sets[] = {
-      "edit tree tree_id=7 condition:2->3\nremove tree tree_id=9 tag:\"T9\"\nadd species name=\"ash\" @a\nedit tree tree_id=8 species_id:1->{\"ref\":\"a\"}",
+      "edit tree tree_id=7 condition:2->3\nremove tree tree_id=9 tag:\"T9\"\nadd species name=\"ash\" @a\nedit tree "
+      "tree_id=8 species_id:1->{\"ref\":\"a\"}",
       "edit species species_id=1 name:\"lime\"->\"oak\"\nedit species species_id=2 name:\"oak\"->\"lime\"",
       "edit tree tree_id=7 note:\"old\"->\"it's\\r\\n\\\"so\\\";\\\\--\\t'' \\u0000 end\" height:12.5->0.1",
       "edit log rowid=3 line:\"two\"->{\"float\":\"Infinity\"} message:2.5->{\"base64\":\"AAH/Jw==\"}",
-      "edit tree tree_id=7 note:\"old\"->\".quit\"\nedit tree tree_id=8 note:null->\"ü 🌳\"\nadd log line=1e300 message=-9223372036854775808",
+      "edit tree tree_id=7 note:\"old\"->\".quit\"\nedit tree tree_id=8 note:null->\"ü 🌳\"\nadd log line=1e300 "
+      "message=-9223372036854775808",
       "remove log rowid=1 line:1 message:\"taken_over\"",  // guarded: this is not what it held
   };
   for (const char* lines : sets) {

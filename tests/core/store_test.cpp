@@ -18,7 +18,8 @@ class StoreTest : public ::testing::Test {
 };
 
 TEST_F(StoreTest, AGestureAfterUndoDropsWhatWasUndone) {
-  for (std::size_t i = 0; i < 3; ++i) ASSERT_TRUE(store->appendGesture("a", i, std::string(1, static_cast<char>('0' + i))).has_value());
+  for (std::size_t i = 0; i < 3; ++i)
+    ASSERT_TRUE(store->appendGesture("a", i, std::string(1, static_cast<char>('0' + i))).has_value());
   ASSERT_TRUE(store->setPosition("a", 1).has_value());
   ASSERT_TRUE(store->appendGesture("a", 1, "x").has_value());
   ASSERT_TRUE(store->appendGesture("b", 0, "other").has_value());
@@ -56,7 +57,8 @@ TEST_F(StoreTest, RecentDatabasesKnowOfStagedWork) {
   ASSERT_TRUE(store->appendGesture("sqlite:/a", 0, "x").has_value());
   const auto recent = store->recentDatabases();
   ASSERT_EQ(2U, recent->size());
-  EXPECT_EQ(1, std::count_if(recent->begin(), recent->end(), [](const RecentDatabase& r) { return r.stagedGestures == 1; }));
+  EXPECT_EQ(
+      1, std::count_if(recent->begin(), recent->end(), [](const RecentDatabase& r) { return r.stagedGestures == 1; }));
   ASSERT_TRUE(store->forgetDatabase("sqlite:/a").has_value());
   EXPECT_EQ(1U, store->recentDatabases()->size());
 }

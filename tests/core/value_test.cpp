@@ -107,7 +107,8 @@ TEST(DecimalTest, PlainAndCanonicalForms) {
   EXPECT_EQ("0.5", plainDecimal(".5"));
   EXPECT_EQ("0", normalDecimal("-0.00"));
   EXPECT_EQ("12.5", normalDecimal("12.50"));
-  for (const char* wrong : {"", "-", ".", "1e", "1e99999999", "1.2.3", "0x10", " 1", "1 ", "e5", "nan"}) EXPECT_FALSE(plainDecimal(wrong)) << wrong;
+  for (const char* wrong : {"", "-", ".", "1e", "1e99999999", "1.2.3", "0x10", " 1", "1 ", "e5", "nan"})
+    EXPECT_FALSE(plainDecimal(wrong)) << wrong;
 }
 
 TEST(DecimalTest, OrderAgreesWithIntegers) {
@@ -127,7 +128,8 @@ TEST(Base64Test, StrictBothWays) {
     bytes += static_cast<char>(i * 7);
   }
   EXPECT_EQ("Zm9vYg==", encodeBase64("foob"));
-  for (const char* wrong : {"Zg", "Zg=", "Z===", "Zg==x", "Z g=", "Zm9v!A==", "===="}) EXPECT_FALSE(decodeBase64(wrong)) << wrong;
+  for (const char* wrong : {"Zg", "Zg=", "Z===", "Zg==x", "Z g=", "Zm9v!A==", "===="})
+    EXPECT_FALSE(decodeBase64(wrong)) << wrong;
 }
 
 TEST(Utf8Test, SurrogatesAndOverlongFormsAreRefused) {
@@ -146,7 +148,8 @@ TEST(ValueColumnTest, HoldsWhatWasPutInWhateverTheMix) {
     std::vector<Value> plain;
     const bool integersFirst = random() % 2 == 0;
     for (int i = 0; i < 40; ++i) {
-      const Value v = integersFirst && i < 20 ? Value::integer(static_cast<int>(random() % 3)) : pool[random() % pool.size()];
+      const Value v =
+          integersFirst && i < 20 ? Value::integer(static_cast<int>(random() % 3)) : pool[random() % pool.size()];
       column.push(v);
       plain.push_back(v);
       const std::size_t at = random() % plain.size();

@@ -106,13 +106,17 @@ std::string TestDatabase::rows(const std::string& sql) const {
 
 std::string TestDatabase::dump() const {
   std::string out;
-  std::string tables = rows("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY name");
+  std::string tables =
+      rows("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY name");
   for (std::size_t at = 0; at < tables.size();) {
     const std::size_t end = std::min(tables.find('\n', at), tables.size());
     const std::string name = tables.substr(at, end - at);
-    const std::string columns = rows("SELECT group_concat('typeof(' || quote(name) || ')', ',') FROM pragma_table_xinfo('" + name + "') WHERE hidden = 0");
+    const std::string columns =
+        rows("SELECT group_concat('typeof(' || quote(name) || ')', ',') FROM pragma_table_xinfo('" + name +
+             "') WHERE hidden = 0");
     (void)columns;
-    std::string select = rows("SELECT group_concat('quote(\"' || name || '\")', ',') FROM pragma_table_xinfo('" + name + "')");
+    std::string select =
+        rows("SELECT group_concat('quote(\"' || name || '\")', ',') FROM pragma_table_xinfo('" + name + "')");
     out += name + ":\n" + rows("SELECT " + select + " FROM \"" + name + "\" ORDER BY " + select) + "\n";
     at = end + 1;
   }
@@ -159,7 +163,8 @@ ChangeList TestDatabase::changes(const std::string& lines) {
 std::string findingsText(const Review& review) {
   std::string out;
   for (const Finding& f : review.findings) {
-    std::string line = std::string(findingName(f.kind)) + " " + std::to_string(f.change) + " " + displayName(f.table) + "[";
+    std::string line =
+        std::string(findingName(f.kind)) + " " + std::to_string(f.change) + " " + displayName(f.table) + "[";
     for (std::size_t k = 0; k < f.key.size(); ++k) line += (k ? "," : "") + canonicalText(f.key[k]);
     line += "]";
     if (!f.column.empty()) line += "." + f.column;
@@ -193,9 +198,11 @@ std::string TestDatabase::effects(const std::string& lines) {
   if (!review) return "error: " + review.error().text();
   std::string out;
   for (const Effect& e : review->effects) {
-    out += (out.empty() ? "" : "\n") + std::string(effectName(e.kind)) + " " + std::to_string(e.change) + " " + displayName(e.table);
+    out += (out.empty() ? "" : "\n") + std::string(effectName(e.kind)) + " " + std::to_string(e.change) + " " +
+           displayName(e.table);
     if (!e.column.empty()) out += "." + e.column;
-    out += e.kind == Effect::Kind::DatabaseSet ? " " + canonicalText(e.from) + "->" + canonicalText(e.to) : " rows=" + std::to_string(e.rows);
+    out += e.kind == Effect::Kind::DatabaseSet ? " " + canonicalText(e.from) + "->" + canonicalText(e.to)
+                                               : " rows=" + std::to_string(e.rows);
   }
   return out;
 }

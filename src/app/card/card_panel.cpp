@@ -37,7 +37,8 @@ class CardField : public QWidget {
     const int labelWidth = std::min(width() / 3, 130);
     painter.setFont(plain(0.95));
     painter.setPen(r.soft);
-    const QString name = painter.fontMetrics().elidedText(toQ(card_.model_.column(column_).name), Qt::ElideRight, labelWidth - 8);
+    const QString name =
+        painter.fontMetrics().elidedText(toQ(card_.model_.column(column_).name), Qt::ElideRight, labelWidth - 8);
     painter.drawText(QRect(6, 0, labelWidth, height() - 1), Qt::AlignVCenter, name);
     std::vector<TextRun> runs = cellRuns(card_.model_, column_, state);
     if (card_.model_.column(column_).computed) runs.push_back({QObject::tr("computed"), r.faint});
@@ -66,7 +67,8 @@ class CardField : public QWidget {
         emit card_.leaveAsked();
         return;
       case Qt::Key_Delete: {
-        const auto staged = card_.model_.stage({card_.model_.index(card_.row_, column_)}, Value(), QObject::tr("no value"));
+        const auto staged =
+            card_.model_.stage({card_.model_.index(card_.row_, column_)}, Value(), QObject::tr("no value"));
         if (!staged) emit card_.said(toQ(staged.error().message));
         return;
       }
@@ -163,7 +165,8 @@ void CardPanel::refresh() {
     subtitle_->setText(tr("Choose a record in the sheet to see it whole."));
     return;
   }
-  title_->setText(QFontMetrics(title_->font()).elidedText(model_.recordTitle(row_), Qt::ElideRight, std::max(120, width() - 40)));
+  title_->setText(
+      QFontMetrics(title_->font()).elidedText(model_.recordTitle(row_), Qt::ElideRight, std::max(120, width() - 40)));
   const Mark mark = model_.mark(row_);
   QString text = toQ(model_.table().name.name);
   if (!model_.ref(row_).isAdded()) {
@@ -204,7 +207,8 @@ void CardPanel::countIncoming() {
   const std::uint64_t counting = ++counting_;
   model_.desk().behind().post(
       this,
-      [wanted, catalogue = model_.desk().sharedCatalogue()](Session& session, Progress& progress) -> Result<std::vector<std::uint64_t>> {
+      [wanted, catalogue = model_.desk().sharedCatalogue()](Session& session,
+                                                            Progress& progress) -> Result<std::vector<std::uint64_t>> {
         std::vector<std::uint64_t> counts;
         for (const Wanted& w : wanted) {
           Query query;
@@ -217,13 +221,16 @@ void CardPanel::countIncoming() {
       },
       [this, wanted, counting](Result<std::vector<std::uint64_t>>&& counts) {
         if (!counts || counting != counting_) return;
-        QString html = QStringLiteral("<div style='font-family:\"%1\"; font-size:%2pt; margin-bottom:6px'>%3</div><table width='100%'>")
-                           .arg(serif().family())
-                           .arg(serif().pointSizeF())
-                           .arg(tr("Points at this record").toHtmlEscaped());
+        QString html =
+            QStringLiteral(
+                "<div style='font-family:\"%1\"; font-size:%2pt; margin-bottom:6px'>%3</div><table width='100%'>")
+                .arg(serif().family())
+                .arg(serif().pointSizeF())
+                .arg(tr("Points at this record").toHtmlEscaped());
         for (std::size_t i = 0; i < wanted.size(); ++i) {
           html += QStringLiteral("<tr><td style='color:%1; padding:4px 24px 4px 0'>%2</td><td>%3</td></tr>")
-                      .arg(css(roles().soft), toQ(wanted[i].table->name.name).toHtmlEscaped(), QLocale().toString((*counts)[i]));
+                      .arg(css(roles().soft), toQ(wanted[i].table->name.name).toHtmlEscaped(),
+                           QLocale().toString((*counts)[i]));
         }
         incoming_->setText(html + QStringLiteral("</table>"));
       });

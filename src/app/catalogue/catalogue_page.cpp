@@ -31,13 +31,16 @@ QString tableInWords(const Catalogue& catalogue, const Table& table) {
       words << QObject::tr("no key: named by the row number");
       break;
     default:
-      if (table.kind != TableKind::View) words << QObject::tr("no key: a record can be changed only while no other is the same");
+      if (table.kind != TableKind::View)
+        words << QObject::tr("no key: a record can be changed only while no other is the same");
   }
   std::set<QString> targets;
   for (const Reference& r : table.references) targets.insert(toQ(r.target.name));
-  if (!targets.empty()) words << QObject::tr("points at %1").arg(QStringList(targets.begin(), targets.end()).join(QStringLiteral(", ")));
+  if (!targets.empty())
+    words << QObject::tr("points at %1").arg(QStringList(targets.begin(), targets.end()).join(QStringLiteral(", ")));
   std::set<QString> sources;
-  for (const IncomingReference& in : catalogue.referencesTo(table.name)) sources.insert(toQ(catalogue.tables()[in.table].name.name));
+  for (const IncomingReference& in : catalogue.referencesTo(table.name))
+    sources.insert(toQ(catalogue.tables()[in.table].name.name));
   if (sources.size() > 2) {
     words << QObject::tr("%n tables point here", "", static_cast<int>(sources.size()));
   } else if (!sources.empty()) {
@@ -50,19 +53,27 @@ QString tableInWords(const Catalogue& catalogue, const Table& table) {
 class CataloguePage::Model : public QAbstractListModel {
  public:
   explicit Model(Desk& desk, QObject* parent) : QAbstractListModel(parent), desk_(desk) { narrow({}); }
-  [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override { return parent.isValid() ? 0 : static_cast<int>(shown_.size()); }
+  [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override {
+    return parent.isValid() ? 0 : static_cast<int>(shown_.size());
+  }
   [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override {
     if (!index.isValid()) return {};
     const Table& t = table(index.row());
     if (role == Qt::DisplayRole) return toQ(displayName(t.name));
     if (role == Qt::ToolTipRole) return tableInWords(desk_.catalogue(), t);
-    if (role == Qt::AccessibleTextRole) return toQ(displayName(t.name)) + QStringLiteral(", ") + count(index.row()) + QStringLiteral(", ") + tableInWords(desk_.catalogue(), t);
+    if (role == Qt::AccessibleTextRole)
+      return toQ(displayName(t.name)) + QStringLiteral(", ") + count(index.row()) + QStringLiteral(", ") +
+             tableInWords(desk_.catalogue(), t);
     return {};
   }
-  [[nodiscard]] const Table& table(int row) const { return desk_.catalogue().tables()[shown_[static_cast<std::size_t>(row)]]; }
+  [[nodiscard]] const Table& table(int row) const {
+    return desk_.catalogue().tables()[shown_[static_cast<std::size_t>(row)]];
+  }
   [[nodiscard]] QString count(int row) const {
     const auto it = counts_.find(shown_[static_cast<std::size_t>(row)]);
-    return it == counts_.end() ? QStringLiteral("…") : (it->second ? QLocale().toString(static_cast<qulonglong>(*it->second)) : QStringLiteral("–"));
+    return it == counts_.end()
+               ? QStringLiteral("…")
+               : (it->second ? QLocale().toString(static_cast<qulonglong>(*it->second)) : QStringLiteral("–"));
   }
   void narrow(const QString& text) {
     beginResetModel();
@@ -73,7 +84,8 @@ class CataloguePage::Model : public QAbstractListModel {
       if (tables[i].kind == TableKind::Internal) continue;
       if (toQ(tables[i].name.name).contains(text, Qt::CaseInsensitive)) {
         shown_.push_back(i);
-      } else if (std::any_of(tables[i].columns.begin(), tables[i].columns.end(), [&](const Column& c) { return toQ(c.name).contains(text, Qt::CaseInsensitive); })) {
+      } else if (std::any_of(tables[i].columns.begin(), tables[i].columns.end(),
+                             [&](const Column& c) { return toQ(c.name).contains(text, Qt::CaseInsensitive); })) {
         byColumn.push_back(i);
       }
     }
@@ -114,7 +126,8 @@ class DoubleRule : public QWidget {
 
 class CataloguePage::Painter : public QStyledItemDelegate {
  public:
-  Painter(const Model& model, const Desk& desk, QObject* parent) : QStyledItemDelegate(parent), model_(model), desk_(desk) {}
+  Painter(const Model& model, const Desk& desk, QObject* parent)
+      : QStyledItemDelegate(parent), model_(model), desk_(desk) {}
   [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {374, 57}; }
   void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
     const Roles& r = roles();
@@ -133,12 +146,14 @@ class CataloguePage::Painter : public QStyledItemDelegate {
     painter->setFont(bold);
     painter->setPen(r.ink);
     const int room = upper.width() - QFontMetrics(plain()).horizontalAdvance(count) - 14;
-    painter->drawText(upper, Qt::AlignLeft | Qt::AlignVCenter, painter->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room));
+    painter->drawText(upper, Qt::AlignLeft | Qt::AlignVCenter,
+                      painter->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room));
     painter->setFont(plain(0.92));
     painter->setPen(r.soft);
     const QRect lower(upper.left(), upper.bottom() + 1, upper.width(), 20);
     painter->drawText(lower, Qt::AlignLeft | Qt::AlignVCenter,
-                      painter->fontMetrics().elidedText(tableInWords(desk_.catalogue(), model_.table(index.row())), Qt::ElideRight, lower.width()));
+                      painter->fontMetrics().elidedText(tableInWords(desk_.catalogue(), model_.table(index.row())),
+                                                        Qt::ElideRight, lower.width()));
     painter->restore();
   }
 

@@ -1,12 +1,12 @@
 #include "app/catalogue/start_page.h"
 
+#include <QDateTime>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QLocale>
-#include <QDateTime>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -24,9 +24,10 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
   auto* title = new QLabel(tr("What is to be gone over again?"), this);
   title->setFont(serif(2.0));
   layout->addWidget(title);
-  auto* words = new QLabel(tr("Open a database, correct its records in a sheet, read over what would change, then apply it all at once. "
-                              "Nothing is written before you say so."),
-                           this);
+  auto* words = new QLabel(
+      tr("Open a database, correct its records in a sheet, read over what would change, then apply it all at once. "
+         "Nothing is written before you say so."),
+      this);
   words->setFont(serif(1.15));
   words->setWordWrap(true);
   words->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
@@ -67,13 +68,18 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
   connect(open, &QPushButton::clicked, this, openTyped);
   connect(path_, &QLineEdit::returnPressed, this, openTyped);
   connect(browse, &QPushButton::clicked, this, &StartPage::choose);
-  connect(list_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) { emit openAsked(toQ(recent_[static_cast<std::size_t>(list_->row(item))].address)); });
-  connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) { emit openAsked(toQ(recent_[static_cast<std::size_t>(list_->row(item))].address)); });
+  connect(list_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) {
+    emit openAsked(toQ(recent_[static_cast<std::size_t>(list_->row(item))].address));
+  });
+  connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
+    emit openAsked(toQ(recent_[static_cast<std::size_t>(list_->row(item))].address));
+  });
   setFocusProxy(path_);
 }
 
 void StartPage::choose() {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Open a database"), {}, tr("SQLite databases (*.sqlite *.sqlite3 *.db);;All files (*)"));
+  const QString path = QFileDialog::getOpenFileName(this, tr("Open a database"), {},
+                                                    tr("SQLite databases (*.sqlite *.sqlite3 *.db);;All files (*)"));
   if (!path.isEmpty()) emit openAsked(path);
 }
 

@@ -124,8 +124,10 @@ void HistoryPage::showReceipt() {
         back_->setEnabled(true);
         heading_->setText(receipt_->title.empty() ? tr("(no title)") : toQ(receipt_->title));
         const Roles& r = roles();
-        QString html = QStringLiteral("<p style='color:%1'>%2</p><table width='100%' cellspacing='0' cellpadding='6'>")
-                           .arg(css(r.soft), tr("Applied %1 by %2").arg(when(receipt_->appliedAt), toQ(receipt_->appliedBy).toHtmlEscaped()));
+        QString html =
+            QStringLiteral("<p style='color:%1'>%2</p><table width='100%' cellspacing='0' cellpadding='6'>")
+                .arg(css(r.soft),
+                     tr("Applied %1 by %2").arg(when(receipt_->appliedAt), toQ(receipt_->appliedBy).toHtmlEscaped()));
         int shown = 0;
         int more = 0;
         for (const ReceiptBlock& block : receipt_->blocks) {
@@ -138,24 +140,33 @@ void HistoryPage::showReceipt() {
             QString cells;
             for (std::size_t c = 0; c < block.columns.size(); ++c) {
               const Column* column = table == nullptr ? nullptr : table->column(block.columns[c]);
-              const auto text = [&](const Value& v) { return (column != nullptr ? shownValue(*column, v) : toQ(valueInWords(v))).left(120).toHtmlEscaped(); };
+              const auto text = [&](const Value& v) {
+                return (column != nullptr ? shownValue(*column, v) : toQ(valueInWords(v))).left(120).toHtmlEscaped();
+              };
               if (block.action == Action::Edit) {
                 if (block.before[c].at(i) == block.after[c].at(i)) continue;
                 cells += QStringLiteral("%1 <s style='color:%2'>%3</s> <b style='color:%4'>%5</b> &nbsp; ")
-                             .arg(toQ(block.columns[c]).toHtmlEscaped(), css(r.soft), text(block.before[c].at(i)), css(r.blue), text(block.after[c].at(i)));
+                             .arg(toQ(block.columns[c]).toHtmlEscaped(), css(r.soft), text(block.before[c].at(i)),
+                                  css(r.blue), text(block.after[c].at(i)));
               } else {
                 const Value v = block.action == Action::Add ? block.after[c].at(i) : block.before[c].at(i);
-                if (!v.isNull()) cells += QStringLiteral("<span style='color:%1'>%2</span> %3 &nbsp; ").arg(css(r.soft), toQ(block.columns[c]).toHtmlEscaped(), text(v));
+                if (!v.isNull())
+                  cells += QStringLiteral("<span style='color:%1'>%2</span> %3 &nbsp; ")
+                               .arg(css(r.soft), toQ(block.columns[c]).toHtmlEscaped(), text(v));
               }
             }
             ValueTuple key;
             for (const ValueColumn& k : block.keys) key.push_back(k.at(i));
-            QString what = block.action == Action::Add ? tr("added") : (block.action == Action::Remove ? tr("removed") : tr("changed"));
+            QString what = block.action == Action::Add
+                               ? tr("added")
+                               : (block.action == Action::Remove ? tr("removed") : tr("changed"));
             if (block.cascaded) what += tr(" by a cascade");
             if (block.outcomes[i] != Outcome::Applied) what = toQ(outcomeName(block.outcomes[i]));
-            html += QStringLiteral("<tr><td width='26%' style='border-bottom:1px solid %1'>%2<br><span style='color:%3'>%4</span></td>"
-                                   "<td style='border-bottom:1px solid %1'>%5</td></tr>")
-                        .arg(css(r.rule), toQ(recordInWords(block.table, key)).toHtmlEscaped(), css(r.soft), what, cells);
+            html +=
+                QStringLiteral(
+                    "<tr><td width='26%' style='border-bottom:1px solid %1'>%2<br><span style='color:%3'>%4</span></td>"
+                    "<td style='border-bottom:1px solid %1'>%5</td></tr>")
+                    .arg(css(r.rule), toQ(recordInWords(block.table, key)).toHtmlEscaped(), css(r.soft), what, cells);
           }
         }
         html += QStringLiteral("</table>");
@@ -178,7 +189,8 @@ void HistoryPage::saveReceipt(const QString& path) {
   if (!receipt_) return;
   const std::string text = receiptJson(*receipt_);
   QSaveFile file(path);
-  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 || !file.commit()) {
+  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
+      !file.commit()) {
     emit said(tr("The receipt could not be written: %1").arg(file.errorString()));
   }
 }

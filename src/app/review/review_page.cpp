@@ -94,7 +94,8 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   });
 }
 
-// --- what is staged, by index --------------------------------------------------------------------------------------------
+// --- what is staged, by index
+// --------------------------------------------------------------------------------------------
 
 void ReviewPage::buildList() {
   list_ = desk_.changes().toChangeList(title_->text().toStdString());
@@ -132,7 +133,8 @@ void ReviewPage::rehearse() {
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(
       this,
-      [list = list_, catalogue = desk_.sharedCatalogue(), rehearse = desk_.info().readOnly.empty()](Session& session, Progress& progress) {
+      [list = list_, catalogue = desk_.sharedCatalogue(), rehearse = desk_.info().readOnly.empty()](
+          Session& session, Progress& progress) {
         ReviewOptions options;
         options.rehearse = rehearse;
         options.lockTimeout = std::chrono::milliseconds(4000);
@@ -170,7 +172,8 @@ void ReviewPage::apply() {
   desk_.behind().cancelAll();
   progress_ = desk_.front().post(
       this,
-      [list = list_, catalogue = desk_.sharedCatalogue(), path = desk_.storePath()](Session& session, Progress& progress) -> Result<ApplyResult> {
+      [list = list_, catalogue = desk_.sharedCatalogue(), path = desk_.storePath()](
+          Session& session, Progress& progress) -> Result<ApplyResult> {
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
         std::int64_t id = 0;
         ApplyOptions options;
@@ -205,9 +208,10 @@ void ReviewPage::apply() {
           emit stateChanged();
           return;
         }
-        const QString message = tr("Applied %n change(s) at %1. The receipt is in the history; it can be taken back from there.", "",
-                                   static_cast<int>(result->receipt->appliedCount()))
-                                    .arg(toQ(result->receipt->appliedAt));
+        const QString message =
+            tr("Applied %n change(s) at %1. The receipt is in the history; it can be taken back from there.", "",
+               static_cast<int>(result->receipt->appliedCount()))
+                .arg(toQ(result->receipt->appliedAt));
         title_->clear();
         desk_.markApplied(*result->receipt);
         desk_.forgetStaged();
@@ -221,21 +225,24 @@ void ReviewPage::saveChangeFile(const QString& path) {
   list_.title = title_->text().toStdString();
   QSaveFile file(path);
   const std::string text = writeChangeFile(list_);
-  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 || !file.commit()) {
+  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
+      !file.commit()) {
     emit said(tr("The change file could not be written: %1").arg(file.errorString()));
     return;
   }
   emit said(tr("Saved as %1.").arg(path));
 }
 
-// --- names of records -----------------------------------------------------------------------------------------------------
+// --- names of records
+// -----------------------------------------------------------------------------------------------------
 
 void ReviewPage::loadNames() {
   names_.clear();
   std::map<const Table*, std::vector<std::uint32_t>> byTable;
   for (std::uint32_t i = 0; i < refs_.size() && i < 5000; ++i) {
     const Table* table = desk_.catalogue().find(refs_[i].table);
-    if (table != nullptr && !refs_[i].isAdded() && changes_[i].keyColumns == table->writeKeyColumns()) byTable[table].push_back(i);
+    if (table != nullptr && !refs_[i].isAdded() && changes_[i].keyColumns == table->writeKeyColumns())
+      byTable[table].push_back(i);
   }
   for (const auto& [table, indexes] : byTable) {
     const std::vector<std::string> readable = readableColumns(*table);
@@ -245,8 +252,8 @@ void ReviewPage::loadNames() {
     }
     desk_.front().post(
         this,
-        [table = table, readable, keys, catalogue = desk_.sharedCatalogue()](Session& session,
-                                                                             Progress& progress) -> Result<std::vector<std::pair<std::size_t, QString>>> {
+        [table = table, readable, keys, catalogue = desk_.sharedCatalogue()](
+            Session& session, Progress& progress) -> Result<std::vector<std::pair<std::size_t, QString>>> {
           std::vector<std::uint32_t> positions((*keys)[0].size());
           std::iota(positions.begin(), positions.end(), 0U);
           KeyRead read{table, table->writeKeyColumns(), keys.get(), positions, readable, 1};
@@ -256,7 +263,8 @@ void ReviewPage::loadNames() {
               [&](std::size_t at, ValueTuple&& record) {
                 QString text;
                 for (const Value& v : record) {
-                  if (!v.isNull() && !(v.isString() && v.asString().empty())) text += (text.isEmpty() ? "" : ", ") + toQ(canonicalText(v)).left(60);
+                  if (!v.isNull() && !(v.isString() && v.asString().empty()))
+                    text += (text.isEmpty() ? "" : ", ") + toQ(canonicalText(v)).left(60);
                 }
                 out.emplace_back(at, text);
               },
@@ -290,7 +298,8 @@ QString ReviewPage::shown(const TableName& name, const std::string& column, cons
 
 std::size_t ReviewPage::blockingCount() const {
   if (!review_) return 0;
-  return static_cast<std::size_t>(std::count_if(review_->findings.begin(), review_->findings.end(), [](const Finding& f) { return f.blocks; }));
+  return static_cast<std::size_t>(
+      std::count_if(review_->findings.begin(), review_->findings.end(), [](const Finding& f) { return f.blocks; }));
 }
 
 QString ReviewPage::stateInWords() const {
@@ -301,7 +310,8 @@ QString ReviewPage::stateInWords() const {
   return review_->rehearsed ? tr("rehearsed, nothing written") : tr("checked by reading only");
 }
 
-// --- the list of groups ----------------------------------------------------------------------------------------------------
+// --- the list of groups
+// ----------------------------------------------------------------------------------------------------
 
 QString ReviewPage::groupTitle(const ChangeGroup& g) const {
   const int n = static_cast<int>(g.changes.size());
@@ -309,7 +319,9 @@ QString ReviewPage::groupTitle(const ChangeGroup& g) const {
   if (g.action == Action::Add) return tr("%n new record(s) in %1", "", n).arg(table);
   if (g.action == Action::Remove) return tr("%n record(s) of %1 removed", "", n).arg(table);
   const QString column = toQ(g.column);
-  if (g.to && g.from) return tr("%1 from %2 to %3 in %n record(s)", "", n).arg(column, shown(g.table, g.column, *g.from), shown(g.table, g.column, *g.to));
+  if (g.to && g.from)
+    return tr("%1 from %2 to %3 in %n record(s)", "", n)
+        .arg(column, shown(g.table, g.column, *g.from), shown(g.table, g.column, *g.to));
   if (g.to) return tr("%1 to %2 in %n record(s)", "", n).arg(column, shown(g.table, g.column, *g.to));
   return tr("%1 in %n record(s), different values", "", n).arg(column);
 }
@@ -319,16 +331,19 @@ void ReviewPage::showGroups() {
   std::set<TableName> tables;
   for (const ChangeGroup& g : groups_) tables.insert(g.table);
   heading_->setText(total == 0 ? tr("Nothing is staged")
-                               : tr("%n change(s) in %1", "", static_cast<int>(total)).arg(tr("%n table(s)", "", static_cast<int>(tables.size()))));
+                               : tr("%n change(s) in %1", "", static_cast<int>(total))
+                                     .arg(tr("%n table(s)", "", static_cast<int>(tables.size()))));
   const int keep = std::max(0, groupList_->currentRow());
   {
     const QSignalBlocker blocker(groupList_);
     groupList_->clear();
     for (const ChangeGroup& g : groups_) {
-      const bool query = review_ && std::any_of(review_->findings.begin(), review_->findings.end(), [&](const Finding& f) {
-                           return f.blocks && inGroup(g, f.change, f.column);
-                         });
-      const Mark mark = query ? Mark::Query : (g.action == Action::Edit ? Mark::Changed : (g.action == Action::Add ? Mark::Added : Mark::Removed));
+      const bool query =
+          review_ && std::any_of(review_->findings.begin(), review_->findings.end(),
+                                 [&](const Finding& f) { return f.blocks && inGroup(g, f.change, f.column); });
+      const Mark mark =
+          query ? Mark::Query
+                : (g.action == Action::Edit ? Mark::Changed : (g.action == Action::Add ? Mark::Added : Mark::Removed));
       auto* item = new QListWidgetItem(QIcon(markPixmap(mark, markColor(mark), devicePixelRatioF())), groupTitle(g));
       item->setToolTip(groupTitle(g));
       item->setData(Qt::AccessibleTextRole, groupTitle(g) + (query ? tr(", needs a look") : QString()));
@@ -344,7 +359,8 @@ void ReviewPage::showGroups() {
 bool ReviewPage::inGroup(const ChangeGroup& g, std::uint32_t change, const std::string& column) const {
   if (!std::binary_search(g.changes.begin(), g.changes.end(), change)) return false;
   if (g.action != Action::Edit || column.empty()) return true;
-  const bool ownColumn = std::any_of(changes_[change].cells.begin(), changes_[change].cells.end(), [&](const CellChange& c) { return c.column == column; });
+  const bool ownColumn = std::any_of(changes_[change].cells.begin(), changes_[change].cells.end(),
+                                     [&](const CellChange& c) { return c.column == column; });
   return !ownColumn || column == g.column;
 }
 
@@ -387,7 +403,8 @@ void ReviewPage::addProblem(const QString& text) {
   detail_->addWidget(box);
 }
 
-// --- one group -------------------------------------------------------------------------------------------------------------
+// --- one group
+// -------------------------------------------------------------------------------------------------------------
 
 void ReviewPage::addFindings(const ChangeGroup& group) {
   if (!review_) return;
@@ -418,10 +435,13 @@ void ReviewPage::addFinding(const Finding& f) {
   box->setObjectName(f.blocks ? "note" : "side");
   auto* layout = new QHBoxLayout(box);
   auto* mark = new QLabel;
-  mark->setPixmap(markPixmap(f.blocks ? Mark::Query : Mark::Changed, f.blocks ? roles().query : roles().soft, devicePixelRatioF()));
+  mark->setPixmap(
+      markPixmap(f.blocks ? Mark::Query : Mark::Changed, f.blocks ? roles().query : roles().soft, devicePixelRatioF()));
   layout->addWidget(mark, 0, Qt::AlignTop);
   auto* words = new QVBoxLayout;
-  auto* name = new QLabel(f.kind == FindingKind::CellChanged ? tr("%1 was changed by somebody else").arg(recordName(f.change)) : recordName(f.change));
+  auto* name =
+      new QLabel(f.kind == FindingKind::CellChanged ? tr("%1 was changed by somebody else").arg(recordName(f.change))
+                                                    : recordName(f.change));
   QFont bold = plain();
   bold.setWeight(QFont::DemiBold);
   name->setFont(bold);
@@ -434,8 +454,10 @@ void ReviewPage::addFinding(const Finding& f) {
   words->addWidget(message);
   const bool conflict = f.kind == FindingKind::CellChanged && f.from && f.now;
   if (conflict) {
-    auto* three = new QLabel(tr("when you looked: <b>%1</b> &nbsp;·&nbsp; now in the database: <b>%2</b> &nbsp;·&nbsp; your correction: <b style='color:%3'>%4</b>")
-                                 .arg(shown(f.table, f.column, *f.from).toHtmlEscaped(), shown(f.table, f.column, *f.now).toHtmlEscaped(), css(roles().blue),
+    auto* three = new QLabel(tr("when you looked: <b>%1</b> &nbsp;·&nbsp; now in the database: <b>%2</b> &nbsp;·&nbsp; "
+                                "your correction: <b style='color:%3'>%4</b>")
+                                 .arg(shown(f.table, f.column, *f.from).toHtmlEscaped(),
+                                      shown(f.table, f.column, *f.now).toHtmlEscaped(), css(roles().blue),
                                       f.to ? shown(f.table, f.column, *f.to).toHtmlEscaped() : tr("removed")));
     words->addWidget(three);
   }
@@ -452,9 +474,12 @@ void ReviewPage::addFinding(const Finding& f) {
   if (conflict && f.to) {
     const CellEdit cell{ref, f.column, *f.now, *f.to};
     button(tr("Keep mine"), [this, cell] { desk_.keepMine(tr("Keep mine in %1").arg(toQ(cell.column)), {cell}); });
-    button(tr("Take theirs"), [this, cell] { desk_.putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
+    button(tr("Take theirs"),
+           [this, cell] { desk_.putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
   }
-  if (f.blocks) button(tr("Put back"), [this, ref, name = recordName(f.change)] { desk_.putBack(tr("Put back %1").arg(name), {ref}); });
+  if (f.blocks)
+    button(tr("Put back"),
+           [this, ref, name = recordName(f.change)] { desk_.putBack(tr("Put back %1").arg(name), {ref}); });
   ways->addStretch(1);
   layout->addLayout(ways);
   detail_->addWidget(box);
@@ -468,7 +493,8 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
     const QString to = shown(group.table, c.column, c.to).toHtmlEscaped();
     if (addition) return QStringLiteral("<span style='color:%1'>%2</span>").arg(css(r.leaf), to);
     const QString from = c.hasFrom ? shown(group.table, c.column, c.from).toHtmlEscaped() : tr("anything");
-    return QStringLiteral("<s style='color:%1'>%2</s>&nbsp; <b style='color:%3'>%4</b>").arg(css(r.soft), from, css(r.blue), to);
+    return QStringLiteral("<s style='color:%1'>%2</s>&nbsp; <b style='color:%3'>%4</b>")
+        .arg(css(r.soft), from, css(r.blue), to);
   };
   for (std::size_t i = 0; i < group.changes.size() && i < kMost; ++i) {
     const Change& change = changes_[group.changes[i]];
@@ -478,14 +504,20 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
       if (!cells.isEmpty()) cells += QStringLiteral(" &nbsp;·&nbsp; ");
       if (group.action == Action::Remove) {
         if (c.from.isNull()) continue;
-        cells += QStringLiteral("<span style='color:%1'>%2</span> <s>%3</s>").arg(css(r.soft), toQ(c.column).toHtmlEscaped(), shown(group.table, c.column, c.from).toHtmlEscaped());
+        cells +=
+            QStringLiteral("<span style='color:%1'>%2</span> <s>%3</s>")
+                .arg(css(r.soft), toQ(c.column).toHtmlEscaped(), shown(group.table, c.column, c.from).toHtmlEscaped());
       } else {
-        if (group.action == Action::Add) cells += QStringLiteral("<span style='color:%1'>%2</span> ").arg(css(r.soft), toQ(c.column).toHtmlEscaped());
+        if (group.action == Action::Add)
+          cells += QStringLiteral("<span style='color:%1'>%2</span> ").arg(css(r.soft), toQ(c.column).toHtmlEscaped());
         cells += cellText(c, group.action == Action::Add);
       }
     }
-    if (cells.isEmpty()) cells = QStringLiteral("<i style='color:%1'>%2</i>").arg(css(r.faint), tr("all set by the database"));
-    html += QStringLiteral("<tr><td width='30%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid %1'>%3</td></tr>")
+    if (cells.isEmpty())
+      cells = QStringLiteral("<i style='color:%1'>%2</i>").arg(css(r.faint), tr("all set by the database"));
+    html += QStringLiteral(
+                "<tr><td width='30%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid "
+                "%1'>%3</td></tr>")
                 .arg(css(r.rule), recordName(group.changes[i]).toHtmlEscaped(), cells);
   }
   html += QStringLiteral("</table>");
@@ -507,8 +539,9 @@ void ReviewPage::addStatements(const ChangeGroup& group) {
   int count = 0;
   if (review_) {
     for (const ReviewStatement& s : review_->statements) {
-      const bool ours = std::any_of(s.changes.begin(), s.changes.end(),
-                                    [&](std::uint32_t c) { return std::binary_search(group.changes.begin(), group.changes.end(), c); });
+      const bool ours = std::any_of(s.changes.begin(), s.changes.end(), [&](std::uint32_t c) {
+        return std::binary_search(group.changes.begin(), group.changes.end(), c);
+      });
       if (!ours) continue;
       if (++count > 50) continue;
       text += toQ(s.sql).left(2000) + QStringLiteral("\n\n");
@@ -516,7 +549,8 @@ void ReviewPage::addStatements(const ChangeGroup& group) {
   }
   auto* box = new QFrame;
   box->setObjectName("side");
-  box->setStyleSheet(QStringLiteral("QFrame#side { background: %1; border: 0; border-left: 3px double %2; }").arg(css(roles().side), css(roles().marginRule)));
+  box->setStyleSheet(QStringLiteral("QFrame#side { background: %1; border: 0; border-left: 3px double %2; }")
+                         .arg(css(roles().side), css(roles().marginRule)));
   auto* layout = new QVBoxLayout(box);
   auto* label = new QLabel(text.isEmpty() ? tr("The statements are there after the rehearsal.") : text.trimmed());
   label->setObjectName("groupStatements");
@@ -539,17 +573,22 @@ void ReviewPage::addEffects(const ChangeGroup& group) {
       QString line;
       const QString table = toQ(e.table.name).toHtmlEscaped();
       if (e.kind == Effect::Kind::CascadeRemove) {
-        line = tr("%1: takes %n record(s) of <b>%2</b> along", "", static_cast<int>(e.rows)).arg(recordName(e.change).toHtmlEscaped(), table);
+        line = tr("%1: takes %n record(s) of <b>%2</b> along", "", static_cast<int>(e.rows))
+                   .arg(recordName(e.change).toHtmlEscaped(), table);
       } else if (e.kind == Effect::Kind::CascadeSet) {
-        line = tr("%1: sets %2 in %n record(s) of <b>%3</b>", "", static_cast<int>(e.rows)).arg(recordName(e.change).toHtmlEscaped(), toQ(e.column).toHtmlEscaped(), table);
+        line = tr("%1: sets %2 in %n record(s) of <b>%3</b>", "", static_cast<int>(e.rows))
+                   .arg(recordName(e.change).toHtmlEscaped(), toQ(e.column).toHtmlEscaped(), table);
       } else {
-        line = tr("%1: %2 becomes %3").arg(recordName(e.change).toHtmlEscaped(), toQ(e.column).toHtmlEscaped(), shown(e.table, e.column, e.to).toHtmlEscaped());
+        line = tr("%1: %2 becomes %3")
+                   .arg(recordName(e.change).toHtmlEscaped(), toQ(e.column).toHtmlEscaped(),
+                        shown(e.table, e.column, e.to).toHtmlEscaped());
       }
       html += QStringLiteral("<div style='margin-bottom:6px'>%1</div>").arg(line);
     }
   }
   if (count > 200) html += tr("and %n more", "", count - 200);
-  if (count == 0) html = review_ ? tr("Nothing besides what is written here.") : tr("This is known after the rehearsal.");
+  if (count == 0)
+    html = review_ ? tr("Nothing besides what is written here.") : tr("This is known after the rehearsal.");
   auto* label = new QLabel(html);
   label->setObjectName("groupEffects");
   label->setWordWrap(true);

@@ -61,8 +61,8 @@ class ReviewPage : public QWidget {
 
   Desk& desk_;
   ChangeList list_;
-  std::vector<RecordRef> refs_;       // by change index
-  std::vector<Change> changes_;       // by change index
+  std::vector<RecordRef> refs_;  // by change index
+  std::vector<Change> changes_;  // by change index
   std::vector<ChangeGroup> groups_;
   std::map<std::uint32_t, QString> names_;
   std::optional<Review> review_;

@@ -118,8 +118,8 @@ void Desk::stageEdits(const QString& title, const std::vector<CellEdit>& edits) 
   if (!gesture.parts.empty()) stage(std::move(gesture));
 }
 
-void Desk::stageColumn(const QString& title, const Table& table, const std::string& column, std::vector<ValueColumn> keys,
-                       ValueColumn from, ValueColumn to) {
+void Desk::stageColumn(const QString& title, const Table& table, const std::string& column,
+                       std::vector<ValueColumn> keys, ValueColumn from, ValueColumn to) {
   Gesture gesture;
   gesture.title = title.toStdString();
   GesturePart part = partFor(GesturePart::Kind::Edit, table);
@@ -149,7 +149,8 @@ std::uint64_t Desk::stageAddition(const Table& table, const std::vector<std::pai
   return id;
 }
 
-void Desk::stageRemovals(const Table& table, const std::vector<RecordRef>& refs, const std::vector<ValueTuple>& records) {
+void Desk::stageRemovals(const Table& table, const std::vector<RecordRef>& refs,
+                         const std::vector<ValueTuple>& records) {
   GesturePart remove = partFor(GesturePart::Kind::Remove, table);
   remove.recordColumns = table.recordColumns();
   remove.records.resize(remove.recordColumns.size());
@@ -163,7 +164,8 @@ void Desk::stageRemovals(const Table& table, const std::vector<RecordRef>& refs,
     for (std::size_t c = 0; c < remove.records.size(); ++c) remove.records[c].push(records[i][c]);
   }
   Gesture gesture;
-  gesture.title = tr("Remove %n record(s) of %1", "", static_cast<int>(refs.size())).arg(toQ(table.name.name)).toStdString();
+  gesture.title =
+      tr("Remove %n record(s) of %1", "", static_cast<int>(refs.size())).arg(toQ(table.name.name)).toStdString();
   if (remove.rows() > 0) gesture.parts.push_back(std::move(remove));
   if (!drop.addedIds.empty()) gesture.parts.push_back(std::move(drop));
   if (!gesture.parts.empty()) stage(std::move(gesture));
@@ -249,7 +251,8 @@ void Desk::stageChanges(const QString& title, const ChangeList& list) {
       ++id;
       continue;
     }
-    GesturePart part = partFor(change.action == Action::Remove ? GesturePart::Kind::Remove : GesturePart::Kind::Edit, *table);
+    GesturePart part =
+        partFor(change.action == Action::Remove ? GesturePart::Kind::Remove : GesturePart::Kind::Edit, *table);
     part.keyColumns = change.keyColumns;
     part.keys.clear();
     for (const Value& v : change.key) part.keys.emplace_back(1, v);
@@ -274,13 +277,15 @@ void Desk::stageChanges(const QString& title, const ChangeList& list) {
 
 void Desk::undo() {
   if (!changes_.undo()) return;
-  keep([address = info_.address, position = changes_.position()](Store& s) { return s.setPosition(address, position); });
+  keep(
+      [address = info_.address, position = changes_.position()](Store& s) { return s.setPosition(address, position); });
   emit stagedChanged();
 }
 
 void Desk::redo() {
   if (!changes_.redo()) return;
-  keep([address = info_.address, position = changes_.position()](Store& s) { return s.setPosition(address, position); });
+  keep(
+      [address = info_.address, position = changes_.position()](Store& s) { return s.setPosition(address, position); });
   emit stagedChanged();
 }
 
@@ -297,7 +302,8 @@ void Desk::markApplied(const Receipt& receipt) {
     if (table == nullptr || block.after.empty()) continue;
     std::vector<std::size_t> at;
     for (const std::string& column : table->writeKeyColumns()) {
-      at.push_back(static_cast<std::size_t>(std::find(block.columns.begin(), block.columns.end(), column) - block.columns.begin()));
+      at.push_back(static_cast<std::size_t>(std::find(block.columns.begin(), block.columns.end(), column) -
+                                            block.columns.begin()));
     }
     for (std::size_t r = 0; r < block.rows(); ++r) {
       if (block.outcomes[r] != Outcome::Applied) continue;

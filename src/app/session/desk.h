@@ -102,6 +102,8 @@ class Desk : public QObject {
 };
 
 // Text between the core and the interface.
-[[nodiscard]] inline QString toQ(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }
+[[nodiscard]] inline QString toQ(std::string_view s) {
+  return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
+}
 
 }  // namespace iterandum

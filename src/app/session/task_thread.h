@@ -1,4 +1,5 @@
-// TaskThread: one thread that does tasks one after the other; what they bring back is handed over on the interface thread.
+// TaskThread: one thread that does tasks one after the other; what they bring back is handed over on the interface
+// thread.
 //
 // The interface thread posts and goes on. A task is a function that runs on the task thread; `done` gets its result
 // later, on the interface thread, unless the object it is for has gone by then.
@@ -30,7 +31,8 @@ class TaskThread {
   template <typename Task, typename Done>
   std::shared_ptr<Progress> post(QObject* receiver, Task task, Done done, Progress::Listener listener = {}) {
     auto progress = std::make_shared<Progress>(std::move(listener));
-    push({progress, [progress, task = std::move(task), done = std::move(done), guard = QPointer<QObject>(receiver)]() mutable {
+    push({progress,
+          [progress, task = std::move(task), done = std::move(done), guard = QPointer<QObject>(receiver)]() mutable {
             auto result = std::make_shared<decltype(task(*progress))>(task(*progress));
             QMetaObject::invokeMethod(
                 qApp,

@@ -18,7 +18,8 @@ namespace {
 constexpr int kMostOffers = 60;
 
 // The condition that finds records by what they are called, or by their key.
-Condition called(const Table& target, const std::vector<std::string>& readable, const std::string& keyColumn, const QString& text) {
+Condition called(const Table& target, const std::vector<std::string>& readable, const std::string& keyColumn,
+                 const QString& text) {
   Condition any;
   any.op = Condition::Op::Or;
   for (const std::string& column : readable) {
@@ -43,7 +44,8 @@ Condition called(const Table& target, const std::vector<std::string>& readable, 
 
 }  // namespace
 
-CellEditor::CellEditor(SheetModel& model, const QModelIndex& index, const QRect& cell, const QString& start, bool replace, QWidget* parent)
+CellEditor::CellEditor(SheetModel& model, const QModelIndex& index, const QRect& cell, const QString& start,
+                       bool replace, QWidget* parent)
     : QWidget(parent), model_(model), index_(index) {
   setObjectName("cellEditor");
   setAttribute(Qt::WA_StyledBackground);
@@ -115,7 +117,8 @@ void CellEditor::buildLines(const QString& text) {
 
 bool CellEditor::offersChoices() const {
   const Column& column = model_.column(index_.column());
-  return lines_ == nullptr && (!column.allowed.empty() || column.type == TypeClass::Boolean || model_.reference(index_.column()) != nullptr);
+  return lines_ == nullptr &&
+         (!column.allowed.empty() || column.type == TypeClass::Boolean || model_.reference(index_.column()) != nullptr);
 }
 
 void CellEditor::buildChoices() {
@@ -167,7 +170,8 @@ void CellEditor::searchRecords() {
   const std::uint64_t search = ++search_;
   model_.desk().front().post(
       this,
-      [query, catalogue = model_.desk().sharedCatalogue()](Session& session, Progress& progress) -> Result<std::vector<ValueTuple>> {
+      [query, catalogue = model_.desk().sharedCatalogue()](Session& session,
+                                                           Progress& progress) -> Result<std::vector<ValueTuple>> {
         std::vector<ValueTuple> rows;
         ITERANDUM_TRY(session.select(
             query,
@@ -201,14 +205,16 @@ void CellEditor::searchRecords() {
 }
 
 void CellEditor::placePopup() {
-  const bool anything = (list_ != nullptr && list_->count() > 0) || calendar_ != nullptr || reason_->isVisibleTo(popup_);
+  const bool anything =
+      (list_ != nullptr && list_->count() > 0) || calendar_ != nullptr || reason_->isVisibleTo(popup_);
   if (!anything || done_) {
     popup_->hide();
     return;
   }
   if (list_ != nullptr) {
     list_->setVisible(list_->count() > 0);
-    list_->setFixedHeight(std::min(8, std::max(1, list_->count())) * (list_->sizeHintForRow(0) > 0 ? list_->sizeHintForRow(0) : 22) + 6);
+    list_->setFixedHeight(
+        std::min(8, std::max(1, list_->count())) * (list_->sizeHintForRow(0) > 0 ? list_->sizeHintForRow(0) : 22) + 6);
   }
   const QPoint below = mapTo(window(), QPoint(0, height() + 2));
   const int width = std::max(this->width(), 280);
@@ -233,7 +239,8 @@ void CellEditor::openCalendar() {
     line_->setText(date.toString(Qt::ISODate) + line_->text().mid(10));
     line_->setFocus();
   });
-  connect(calendar_, &QCalendarWidget::clicked, this, [this](QDate date) { line_->setText(date.toString(Qt::ISODate) + line_->text().mid(10)); });
+  connect(calendar_, &QCalendarWidget::clicked, this,
+          [this](QDate date) { line_->setText(date.toString(Qt::ISODate) + line_->text().mid(10)); });
   calendar_->installEventFilter(this);
   placePopup();
   calendar_->setFocus();

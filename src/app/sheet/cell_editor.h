@@ -23,7 +23,8 @@ class CellEditor : public QWidget {
   enum class Leave { Stay, Down, Up, Right, Left };
 
   // `cell` says where the editor lies in `parent`. `start` replaces what the cell holds when typing opened the editor.
-  CellEditor(SheetModel& model, const QModelIndex& index, const QRect& cell, const QString& start, bool replace, QWidget* parent);
+  CellEditor(SheetModel& model, const QModelIndex& index, const QRect& cell, const QString& start, bool replace,
+             QWidget* parent);
 
   [[nodiscard]] QModelIndex index() const { return index_; }
   [[nodiscard]] QString text() const;

@@ -92,14 +92,17 @@ int drawRuns(QPainter* painter, const QRect& where, const QFont& font, const std
     if (width <= 0) break;
     painter->setFont(fonts[i]);
     painter->setPen(runs[i].color);
-    const QString text = width < widths[i] ? QFontMetrics(fonts[i]).elidedText(runs[i].text, Qt::ElideRight, width) : runs[i].text;
-    painter->drawText(QRect(x, where.top(), width + 1, where.height()), Qt::AlignVCenter | Qt::AlignLeft | Qt::TextSingleLine, text);
+    const QString text =
+        width < widths[i] ? QFontMetrics(fonts[i]).elidedText(runs[i].text, Qt::ElideRight, width) : runs[i].text;
+    painter->drawText(QRect(x, where.top(), width + 1, where.height()),
+                      Qt::AlignVCenter | Qt::AlignLeft | Qt::TextSingleLine, text);
     x += width + kGap;
   }
   return total;
 }
 
-void CellPainter::paintText(QPainter* painter, const QRect& where, const QModelIndex& index, const CellState& state) const {
+void CellPainter::paintText(QPainter* painter, const QRect& where, const QModelIndex& index,
+                            const CellState& state) const {
   const std::vector<TextRun> runs = cellRuns(model_, index.column(), state);
   const bool right = alignsRight(model_, index.column()) && state.typedWrong.isEmpty();
   drawRuns(painter, where, plain(), runs, right);

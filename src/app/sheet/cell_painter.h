@@ -11,7 +11,8 @@ namespace iterandum {
 class CellPainter : public QStyledItemDelegate {
   Q_OBJECT
  public:
-  explicit CellPainter(const SheetModel& model, QObject* parent = nullptr) : QStyledItemDelegate(parent), model_(model) {}
+  explicit CellPainter(const SheetModel& model, QObject* parent = nullptr)
+      : QStyledItemDelegate(parent), model_(model) {}
   void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override;
 
  private:

@@ -18,7 +18,8 @@ std::size_t hashOf(const Value& v) { return static_cast<std::size_t>(hashValue(v
 
 }  // namespace
 
-RecordSource::RecordSource(Desk& desk, const Table& table, QObject* parent) : QObject(parent), desk_(desk), table_(table) {
+RecordSource::RecordSource(Desk& desk, const Table& table, QObject* parent)
+    : QObject(parent), desk_(desk), table_(table) {
   const std::vector<std::string> columns = table_.recordColumns();
   for (const std::string& name : table_.writeKeyColumns()) {
     keyAt_.push_back(static_cast<std::size_t>(std::find(columns.begin(), columns.end(), name) - columns.begin()));
@@ -59,7 +60,8 @@ void RecordSource::readFirstScreen() {
   query.limit = kFirstScreen;
   desk_.front().post(
       this,
-      [query, catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) -> Result<std::vector<ValueTuple>> {
+      [query, catalogue = desk_.sharedCatalogue()](Session& session,
+                                                   Progress& progress) -> Result<std::vector<ValueTuple>> {
         std::vector<ValueTuple> rows;
         ITERANDUM_TRY(session.select(
             query,
@@ -96,9 +98,8 @@ void RecordSource::readFirstScreen() {
         }
         desk_.behind().post(
             this,
-            [query = Query{&table_, {}, {}, {}, {}}, catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) {
-              return session.count(query, progress);
-            },
+            [query = Query{&table_, {}, {}, {}, {}}, catalogue = desk_.sharedCatalogue()](
+                Session& session, Progress& progress) { return session.count(query, progress); },
             [this](Result<std::uint64_t>&& count) {
               if (count) tableCount_ = *count;
               emit counted();
@@ -111,11 +112,14 @@ void RecordSource::readKeys() {
   query.columns = table_.writeKeyColumns();
   const std::size_t width = query.columns.size();
   // Batches are handed over while the reading goes on; by the time they arrive this object may be gone.
-  const auto handOver = [guard = QPointer<RecordSource>(this), generation = generation_](std::size_t start, std::vector<ValueColumn>&& keys,
-                                                                                         bool last) {
+  const auto handOver = [guard = QPointer<RecordSource>(this), generation = generation_](
+                            std::size_t start, std::vector<ValueColumn>&& keys, bool last) {
     auto shared = std::make_shared<std::vector<ValueColumn>>(std::move(keys));
     QMetaObject::invokeMethod(
-        qApp, [guard, generation, start, shared, last] { if (guard) guard->takeKeys(generation, start, std::move(*shared), last); },
+        qApp,
+        [guard, generation, start, shared, last] {
+          if (guard) guard->takeKeys(generation, start, std::move(*shared), last);
+        },
         Qt::QueuedConnection);
   };
   keyReading_ = desk_.behind().post(
@@ -193,7 +197,8 @@ bool RecordSource::isGone(int row) const { return gone_.contains(row); }
 std::optional<int> RecordSource::rowOf(const ValueTuple& key) const {
   for (int row = 0; row < rows_; ++row) {
     bool same = true;
-    for (std::size_t k = 0; k < keys_.size() && same; ++k) same = sameValue(keys_[k].at(static_cast<std::size_t>(row)), key[k]);
+    for (std::size_t k = 0; k < keys_.size() && same; ++k)
+      same = sameValue(keys_[k].at(static_cast<std::size_t>(row)), key[k]);
     if (same) return row;
   }
   return std::nullopt;
@@ -220,14 +225,18 @@ void RecordSource::want(int first, int last) {
   const int to = static_cast<int>(missing.back());
   desk_.front().post(
       this,
-      [keys, missing, table = &table_, catalogue = desk_.sharedCatalogue()](Session& session,
-                                                                            Progress& progress) -> Result<std::vector<std::pair<int, ValueTuple>>> {
+      [keys, missing, table = &table_, catalogue = desk_.sharedCatalogue()](
+          Session& session, Progress& progress) -> Result<std::vector<std::pair<int, ValueTuple>>> {
         std::vector<std::uint32_t> positions(missing.size());
         std::iota(positions.begin(), positions.end(), 0U);
         KeyRead read{table, table->writeKeyColumns(), keys.get(), positions, table->recordColumns(), 1};
         std::vector<std::pair<int, ValueTuple>> out;
         ITERANDUM_TRY(session.readByKeys(
-            read, [&](std::size_t at, ValueTuple&& record) { out.emplace_back(static_cast<int>(missing[at]), std::move(record)); }, progress));
+            read,
+            [&](std::size_t at, ValueTuple&& record) {
+              out.emplace_back(static_cast<int>(missing[at]), std::move(record));
+            },
+            progress));
         return out;
       },
       [this, generation = generation_, from, to](Result<std::vector<std::pair<int, ValueTuple>>>&& records) {
@@ -241,11 +250,13 @@ void RecordSource::want(int first, int last) {
       });
 }
 
-void RecordSource::takeRecords(std::uint64_t generation, int first, int last, std::vector<std::pair<int, ValueTuple>>&& records) {
+void RecordSource::takeRecords(std::uint64_t generation, int first, int last,
+                               std::vector<std::pair<int, ValueTuple>>&& records) {
   if (generation != generation_) return;
   if (records_.size() > kMostRecords) {
     // Far away from here nobody looks any more.
-    records_.removeIf([&](const auto& it) { return it.key() < first - kMostRecords / 3 || it.key() > last + kMostRecords / 3; });
+    records_.removeIf(
+        [&](const auto& it) { return it.key() < first - kMostRecords / 3 || it.key() > last + kMostRecords / 3; });
   }
   requestLabels(records);
   for (auto& [row, record] : records) records_.insert(row, std::make_shared<ValueTuple>(std::move(record)));
@@ -261,7 +272,8 @@ std::size_t RecordSource::memoryBytes() const {
   return bytes;
 }
 
-// --- what references point at -------------------------------------------------------------------------------------------
+// --- what references point at
+// -------------------------------------------------------------------------------------------
 
 QString RecordSource::label(std::size_t column, const Value& value) const {
   const auto it = labels_[column].find(value);

@@ -83,7 +83,8 @@ class RecordSource : public QObject {
   QHash<int, std::shared_ptr<ValueTuple>> records_;
   QHash<int, bool> gone_;
   QHash<int, bool> requested_;
-  std::vector<std::unordered_map<Value, QString, std::size_t (*)(const Value&), bool (*)(const Value&, const Value&)>> labels_;
+  std::vector<std::unordered_map<Value, QString, std::size_t (*)(const Value&), bool (*)(const Value&, const Value&)>>
+      labels_;
   std::shared_ptr<Progress> keyReading_;
 };
 

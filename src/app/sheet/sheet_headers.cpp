@@ -32,7 +32,8 @@ FilterHeader::FilterHeader(SheetModel& model, QWidget* parent) : QHeaderView(Qt:
     edit->setProperty("column", c);
     edit->setFont(plain(0.95));
     edit->setAccessibleName(tr("Filter for %1").arg(toQ(model.column(c).name)));
-    edit->setToolTip(tr("Show only records where %1 is like this. Examples:  Har   = Harbour   >= 3   no value").arg(toQ(model.column(c).name)));
+    edit->setToolTip(tr("Show only records where %1 is like this. Examples:  Har   = Harbour   >= 3   no value")
+                         .arg(toQ(model.column(c).name)));
     edit->installEventFilter(this);
     connect(edit, &QLineEdit::textEdited, this, [this, c](const QString& text) { emit filterChanged(c, text); });
     filters_.push_back(edit);
@@ -61,7 +62,9 @@ void FilterHeader::placeFilters() {
   }
 }
 
-void FilterHeader::setFilter(int column, const QString& text) { filters_[static_cast<std::size_t>(column)]->setText(text); }
+void FilterHeader::setFilter(int column, const QString& text) {
+  filters_[static_cast<std::size_t>(column)]->setText(text);
+}
 QString FilterHeader::filter(int column) const { return filters_[static_cast<std::size_t>(column)]->text(); }
 
 void FilterHeader::markWrong(int column, const QString& because) {
@@ -139,7 +142,9 @@ void FilterHeader::paintSection(QPainter* painter, const QRect& rect, int logica
     painter->drawText(QRect(x, text.top(), 16, text.height()), Qt::AlignVCenter, QStringLiteral("→"));
     x += 18;
   }
-  if (sorted) painter->drawText(QRect(x, text.top(), 16, text.height()), Qt::AlignVCenter, sortDescending_ ? QStringLiteral("↓") : QStringLiteral("↑"));
+  if (sorted)
+    painter->drawText(QRect(x, text.top(), 16, text.height()), Qt::AlignVCenter,
+                      sortDescending_ ? QStringLiteral("↓") : QStringLiteral("↑"));
   painter->restore();
 }
 

@@ -9,7 +9,8 @@ namespace iterandum {
 QString shownValue(const Column& column, const Value& value) {
   if (value.isNull()) return QObject::tr("no value");
   if (value.kind() == Value::Kind::PendingKey) return QObject::tr("new record");
-  if (value.kind() == Value::Kind::Bytes) return QObject::tr("%n byte(s)", "", static_cast<int>(value.asString().size()));
+  if (value.kind() == Value::Kind::Bytes)
+    return QObject::tr("%n byte(s)", "", static_cast<int>(value.asString().size()));
   if (value.isString() && value.asString().empty()) return QObject::tr("empty text");
   if (column.type == TypeClass::Boolean && value.isNumber() && value.kind() != Value::Kind::Real) {
     return value.asInteger() != 0 ? QObject::tr("yes") : QObject::tr("no");
@@ -21,7 +22,8 @@ QString shownValue(const Column& column, const Value& value) {
   }
   // The first kilobyte is more than a cell shows; the rest is there when the cell is opened.
   constexpr std::size_t kMost = 1024;
-  if (value.isString() && value.asString().size() > kMost) return toQ(value.asString().substr(0, kMost)) + QStringLiteral("…");
+  if (value.isString() && value.asString().size() > kMost)
+    return toQ(value.asString().substr(0, kMost)) + QStringLiteral("…");
   return toQ(canonicalText(value));
 }
 
@@ -34,7 +36,8 @@ SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
     endResetModel();
   });
   // New records stand behind the existing ones, so growing inserts before them.
-  connect(&source_, &RecordSource::rowsAboutToGrow, this, [this](int first, int last) { beginInsertRows({}, first, last); });
+  connect(&source_, &RecordSource::rowsAboutToGrow, this,
+          [this](int first, int last) { beginInsertRows({}, first, last); });
   connect(&source_, &RecordSource::rowsGrew, this, [this] { endInsertRows(); });
   connect(&source_, &RecordSource::loaded, this, [this](int first, int last) {
     if (last < first || rowCount() == 0) return;
@@ -198,7 +201,8 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::ToolTipRole) {
     const CellState state = cell(index.row(), index.column());
     if (!state.typedWrong.isEmpty()) return state.wrongBecause;
-    if (state.somebodyElse) return tr("Somebody else changed this meanwhile; it now holds %1.").arg(shown(index.column(), state.stored));
+    if (state.somebodyElse)
+      return tr("Somebody else changed this meanwhile; it now holds %1.").arg(shown(index.column(), state.stored));
     return {};
   }
   if (role == Qt::AccessibleTextRole) {
@@ -220,7 +224,8 @@ Qt::ItemFlags SheetModel::flags(const QModelIndex&) const { return Qt::ItemIsEna
 QString SheetModel::notEditable(int row, int c) const {
   if (!desk_.info().readOnly.empty()) return tr("Nothing here can be changed: %1.").arg(toQ(desk_.info().readOnly));
   if (!table_.notEditable.empty()) return tr("This table cannot be changed: %1.").arg(toQ(table_.notEditable));
-  if (!column(c).notEditable.empty()) return tr("%1 cannot be set: %2.").arg(toQ(column(c).name), toQ(column(c).notEditable));
+  if (!column(c).notEditable.empty())
+    return tr("%1 cannot be set: %2.").arg(toQ(column(c).name), toQ(column(c).notEditable));
   if (isAddedRow(row)) return {};
   if (!table_.cannotEdit.empty()) return tr("Records here cannot be edited: %1.").arg(toQ(table_.cannotEdit));
   const CellState state = cell(row, c);
@@ -240,11 +245,13 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
     if (!reason.isEmpty()) return fail(ErrorKind::InvalidInput, reason.toStdString());
     ITERANDUM_ASSIGN(Value stored, storedForm(column(i.column()), value));
     const CellState state = cell(i.row(), i.column());
-    edits.push_back({ref(i.row()), column(i.column()).name, state.staged ? state.staged->from : state.stored, std::move(stored)});
+    edits.push_back(
+        {ref(i.row()), column(i.column()).name, state.staged ? state.staged->from : state.stored, std::move(stored)});
     forgetWrong(i);
   }
   if (edits.empty()) return {};
-  const QString where = edits.size() == 1 ? recordTitle(cells.front().row()) : tr("%n record(s)", "", static_cast<int>(edits.size()));
+  const QString where =
+      edits.size() == 1 ? recordTitle(cells.front().row()) : tr("%n record(s)", "", static_cast<int>(edits.size()));
   desk_.stageEdits(tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where), edits);
   if (cells.size() == 1 && reference(cells.front().column()) != nullptr) {
     source_.wantLabels(static_cast<std::size_t>(cells.front().column()), {value});
@@ -254,7 +261,9 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
 
 bool SheetModel::stageText(const QModelIndex& i, const QString& text) {
   const CellState state = cell(i.row(), i.column());
-  if (text == editText(state.effective()) && state.typedWrong.isEmpty() && !(state.effective().isNull() && !state.setByDatabase)) return true;
+  if (text == editText(state.effective()) && state.typedWrong.isEmpty() &&
+      !(state.effective().isNull() && !state.setByDatabase))
+    return true;
   const auto value = typedValue(column(i.column()), text.toStdString());
   if (!value) {
     keepWrong(i, text, toQ(value.error().message));

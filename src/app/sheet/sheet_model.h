@@ -16,11 +16,11 @@ struct CellState {
   bool loaded = false;
   bool addedRecord = false;
   bool removedRecord = false;
-  bool setByDatabase = false;       // of a new record, left out so far
-  Value stored;                     // what the database holds, as last read
+  bool setByDatabase = false;  // of a new record, left out so far
+  Value stored;                // what the database holds, as last read
   std::optional<StagedCell> staged;
-  bool somebodyElse = false;        // the database no longer holds what was staged over
-  QString typedWrong;               // text that was typed and does not fit; not staged
+  bool somebodyElse = false;  // the database no longer holds what was staged over
+  QString typedWrong;         // text that was typed and does not fit; not staged
   QString wrongBecause;
 
   [[nodiscard]] const Value& effective() const { return staged ? staged->to : stored; }
@@ -55,7 +55,8 @@ class SheetModel : public QAbstractTableModel {
   // The text of a value in this column as people read it; references by name where that is known.
   [[nodiscard]] QString shown(int column, const Value& value) const;
 
-  // Stages one value in all these cells, as one gesture. Errors are said in words for the first cell that cannot take it.
+  // Stages one value in all these cells, as one gesture. Errors are said in words for the first cell that cannot take
+  // it.
   Result<void> stage(const QModelIndexList& cells, const Value& value, const QString& what);
   // Takes typed text for one cell: stages it, or keeps it beside the cell with the reason.
   bool stageText(const QModelIndex& cell, const QString& text);

@@ -16,11 +16,13 @@ namespace {
 constexpr int kTypingPauseMs = 180;
 
 QString link(const QString& target, const QString& text) {
-  return QStringLiteral("<a href='%1' style='color:%2; text-decoration: underline'>%3</a>").arg(target, css(roles().blue), text.toHtmlEscaped());
+  return QStringLiteral("<a href='%1' style='color:%2; text-decoration: underline'>%3</a>")
+      .arg(target, css(roles().blue), text.toHtmlEscaped());
 }
 }  // namespace
 
-SheetPage::SheetPage(Desk& desk, const Table& table, QWidget* parent) : QWidget(parent), desk_(desk), model_(desk, table, this) {
+SheetPage::SheetPage(Desk& desk, const Table& table, QWidget* parent)
+    : QWidget(parent), desk_(desk), model_(desk, table, this) {
   setObjectName("page");
   setAttribute(Qt::WA_StyledBackground);
   auto* layout = new QVBoxLayout(this);
@@ -70,7 +72,8 @@ SheetPage::SheetPage(Desk& desk, const Table& table, QWidget* parent) : QWidget(
     view_->setFocus();
     view_->goTo(view_->currentIndex().isValid() ? view_->currentIndex().row() : 0, column);
   });
-  connect(sentence_, &QLabel::linkActivated, this, [this](const QString& target) { view_->head().focusFilter(target.mid(1).toInt()); });
+  connect(sentence_, &QLabel::linkActivated, this,
+          [this](const QString& target) { view_->head().focusFilter(target.mid(1).toInt()); });
   connect(view_, &SheetView::said, this, &SheetPage::said);
   connect(card_, &CardPanel::said, this, &SheetPage::said);
   connect(&model_, &SheetModel::said, this, &SheetPage::said);
@@ -190,7 +193,8 @@ void SheetPage::updateSentence() {
   sentence_->setText(sentence());
   const RecordSource& source = model_.source();
   const QLocale locale;
-  QString text = QStringLiteral("<b>%1</b>").arg(locale.toString(source.rows()) + (source.complete() ? QString() : QStringLiteral("+")));
+  QString text = QStringLiteral("<b>%1</b>")
+                     .arg(locale.toString(source.rows()) + (source.complete() ? QString() : QStringLiteral("+")));
   const bool narrowed = source.where().op != Condition::Op::All;
   if (narrowed && source.tableCount()) {
     text += tr(" of %1 records").arg(locale.toString(static_cast<qulonglong>(*source.tableCount())));
@@ -204,7 +208,8 @@ void SheetPage::toggleCard() { card_->setVisible(!card_->isVisible()); }
 
 void SheetPage::focusCard() {
   card_->setVisible(true);
-  QWidget* first = card_->findChild<QWidget*>(QStringLiteral("field-") + toQ(model_.column(std::max(0, view_->currentIndex().column())).name));
+  QWidget* first = card_->findChild<QWidget*>(QStringLiteral("field-") +
+                                              toQ(model_.column(std::max(0, view_->currentIndex().column())).name));
   if (first != nullptr) first->setFocus();
 }
 

@@ -34,8 +34,10 @@ SheetView::SheetView(SheetModel& model, QWidget* parent) : QTableView(parent), m
   setFrameShape(QFrame::NoFrame);
   setDensity(29);
   fitColumns();
-  connect(&model, &QAbstractItemModel::modelReset, this, [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); });
-  connect(&model, &QAbstractItemModel::rowsInserted, this, [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); });
+  connect(&model, &QAbstractItemModel::modelReset, this,
+          [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); });
+  connect(&model, &QAbstractItemModel::rowsInserted, this,
+          [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); });
 }
 
 void SheetView::setDensity(int rowHeight) {
@@ -49,10 +51,12 @@ void SheetView::fitColumns() {
     const Column& column = model_.column(c);
     int characters = 14;
     if (column.type == TypeClass::Boolean) characters = 7;
-    if (column.type == TypeClass::Integer || column.type == TypeClass::Real || column.type == TypeClass::Decimal) characters = 9;
+    if (column.type == TypeClass::Integer || column.type == TypeClass::Real || column.type == TypeClass::Decimal)
+      characters = 9;
     if (column.type == TypeClass::Date) characters = 12;
     if (column.type == TypeClass::Timestamp) characters = 20;
-    if (column.type == TypeClass::Text && column.maxLength && *column.maxLength <= 16) characters = static_cast<int>(*column.maxLength) + 1;
+    if (column.type == TypeClass::Text && column.maxLength && *column.maxLength <= 16)
+      characters = static_cast<int>(*column.maxLength) + 1;
     if (model_.reference(c) != nullptr) characters = 20;
     int width = metrics.averageCharWidth() * characters + 26;
     QFont bold = plain(0.95);
@@ -63,7 +67,8 @@ void SheetView::fitColumns() {
   }
 }
 
-// --- what is on screen --------------------------------------------------------------------------------------------------
+// --- what is on screen
+// --------------------------------------------------------------------------------------------------
 
 void SheetView::wantVisible() {
   const int first = rowAt(0);
@@ -101,7 +106,8 @@ void SheetView::paintEvent(QPaintEvent* event) {
   painter.drawText(viewport()->rect().adjusted(20, 30, -20, 0), Qt::AlignHCenter | Qt::AlignTop, text);
 }
 
-// --- moving about -------------------------------------------------------------------------------------------------------
+// --- moving about
+// -------------------------------------------------------------------------------------------------------
 
 void SheetView::goTo(int row, int column) {
   if (row < 0 || row >= model_.rowCount()) return;
@@ -113,7 +119,8 @@ void SheetView::goTo(int row, int column) {
 
 int SheetView::nextVisible(int logical, int columns) const {
   int visual = head_->visualIndex(logical) + columns;
-  while (visual >= 0 && visual < head_->count() && head_->isSectionHidden(head_->logicalIndex(visual))) visual += columns;
+  while (visual >= 0 && visual < head_->count() && head_->isSectionHidden(head_->logicalIndex(visual)))
+    visual += columns;
   return visual >= 0 && visual < head_->count() ? head_->logicalIndex(visual) : -1;
 }
 
@@ -155,7 +162,8 @@ void SheetView::move(CellEditor::Leave leave) {
   }
 }
 
-// --- editing ------------------------------------------------------------------------------------------------------------
+// --- editing
+// ------------------------------------------------------------------------------------------------------------
 
 void SheetView::editCurrent(const QString& start, bool replace) {
   const QModelIndex current = currentIndex();
@@ -234,7 +242,9 @@ void SheetView::copySelection() const {
   for (const QModelIndex& i : selectedCells()) {
     if (row >= 0) text += i.row() == row ? QLatin1Char('\t') : QLatin1Char('\n');
     row = i.row();
-    text += editText(model_.cell(i.row(), i.column()).effective()).replace(QLatin1Char('\t'), QLatin1Char(' ')).replace(QLatin1Char('\n'), QLatin1Char(' '));
+    text += editText(model_.cell(i.row(), i.column()).effective())
+                .replace(QLatin1Char('\t'), QLatin1Char(' '))
+                .replace(QLatin1Char('\n'), QLatin1Char(' '));
   }
   QApplication::clipboard()->setText(text);
 }
@@ -256,7 +266,8 @@ void SheetView::pasteClipboard() {
       return false;
     }
     const CellState state = model_.cell(i.row(), i.column());
-    edits.push_back({model_.ref(i.row()), model_.column(i.column()).name, state.staged ? state.staged->from : state.stored, *value});
+    edits.push_back({model_.ref(i.row()), model_.column(i.column()).name,
+                     state.staged ? state.staged->from : state.stored, *value});
     return true;
   };
   if (single) {
@@ -305,8 +316,9 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
       const CellState state = model_.cell(i.row(), i.column());
       if (!state.typedWrong.isEmpty()) return model_.forgetWrong(i);
       if (state.staged) {
-        model_.desk().putBackCells(tr("Put back %1 in %2").arg(toQ(model_.column(i.column()).name), model_.recordTitle(i.row())),
-                                   {{model_.ref(i.row()), model_.column(i.column()).name, state.staged->from, {}}});
+        model_.desk().putBackCells(
+            tr("Put back %1 in %2").arg(toQ(model_.column(i.column()).name), model_.recordTitle(i.row())),
+            {{model_.ref(i.row()), model_.column(i.column()).name, state.staged->from, {}}});
       }
       return;
     }

@@ -1,4 +1,5 @@
-// EnglishPlurals: makes "3 records" and "1 record" of tr("%n record(s)"), as a translation file would for other tongues.
+// EnglishPlurals: makes "3 records" and "1 record" of tr("%n record(s)"), as a translation file would for other
+// tongues.
 #pragma once
 
 #include <QTranslator>

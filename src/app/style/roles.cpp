@@ -158,11 +158,25 @@ QString sheetOf(const Roles& r) {
     QProgressBar { background: @rule; border: 0; height: 4px; }
     QProgressBar::chunk { background: @blue; }
   )";
-  const std::pair<const char*, QColor> names[] = {
-      {"@onStripQuery", r.onStripQuery}, {"@onStripSoft", r.onStripSoft}, {"@onStrip", r.onStrip}, {"@strip", r.strip},
-      {"@strongRule", r.strongRule}, {"@marginRule", r.marginRule}, {"@queryWash", r.queryWash}, {"@leafWash", r.leafWash},
-      {"@blueWash", r.blueWash}, {"@paper", r.paper}, {"@desk", r.desk}, {"@side", r.side}, {"@rule", r.rule}, {"@ink", r.ink},
-      {"@soft", r.soft}, {"@faint", r.faint}, {"@blue", r.blue}, {"@leaf", r.leaf}, {"@query", r.query}};
+  const std::pair<const char*, QColor> names[] = {{"@onStripQuery", r.onStripQuery},
+                                                  {"@onStripSoft", r.onStripSoft},
+                                                  {"@onStrip", r.onStrip},
+                                                  {"@strip", r.strip},
+                                                  {"@strongRule", r.strongRule},
+                                                  {"@marginRule", r.marginRule},
+                                                  {"@queryWash", r.queryWash},
+                                                  {"@leafWash", r.leafWash},
+                                                  {"@blueWash", r.blueWash},
+                                                  {"@paper", r.paper},
+                                                  {"@desk", r.desk},
+                                                  {"@side", r.side},
+                                                  {"@rule", r.rule},
+                                                  {"@ink", r.ink},
+                                                  {"@soft", r.soft},
+                                                  {"@faint", r.faint},
+                                                  {"@blue", r.blue},
+                                                  {"@leaf", r.leaf},
+                                                  {"@query", r.query}};
   for (const auto& [name, color] : names) s.replace(QLatin1String(name), css(color));
   return s;
 }

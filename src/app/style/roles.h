@@ -10,10 +10,10 @@ namespace iterandum {
 enum class Scheme { Light, Dark };
 
 struct Roles {
-  QColor paper;       // pages, sheets
-  QColor desk;        // behind the pages
-  QColor side;        // lists beside a page, statements
-  QColor rule;        // hairlines
+  QColor paper;  // pages, sheets
+  QColor desk;   // behind the pages
+  QColor side;   // lists beside a page, statements
+  QColor rule;   // hairlines
   QColor strongRule;
   QColor marginRule;  // double, between margin and page
   QColor ink;         // text
@@ -21,13 +21,13 @@ struct Roles {
   QColor faint;       // asides
   QColor blue;        // a changed cell, what can be clicked
   QColor blueWash;
-  QColor leaf;        // a new record
+  QColor leaf;  // a new record
   QColor leafWash;
-  QColor query;       // needs a look
+  QColor query;  // needs a look
   QColor queryWash;
-  QColor current;     // the current record
-  QColor strip;       // the rail's ground
-  QColor onStrip;     // text on it
+  QColor current;  // the current record
+  QColor strip;    // the rail's ground
+  QColor onStrip;  // text on it
   QColor onStripSoft;
   QColor onStripQuery;
 };

@@ -31,7 +31,8 @@ class EntryPainter : public QStyledItemDelegate {
     painter->drawText(box, Qt::AlignRight | Qt::AlignVCenter, aside);
     painter->setPen(enabled ? (selected ? r.blue : r.ink) : r.faint);
     const int room = box.width() - painter->fontMetrics().horizontalAdvance(aside) - 16;
-    painter->drawText(box, Qt::AlignLeft | Qt::AlignVCenter, painter->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room));
+    painter->drawText(box, Qt::AlignLeft | Qt::AlignVCenter,
+                      painter->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, room));
     painter->restore();
   }
 };
@@ -77,7 +78,8 @@ void CommandPalette::narrow(const QString& text) {
   list_->clear();
   const QStringList words = text.split(QLatin1Char(' '), Qt::SkipEmptyParts);
   for (std::size_t i = 0; i < entries_.size(); ++i) {
-    const bool fits = std::all_of(words.begin(), words.end(), [&](const QString& w) { return entries_[i].text.contains(w, Qt::CaseInsensitive); });
+    const bool fits = std::all_of(words.begin(), words.end(),
+                                  [&](const QString& w) { return entries_[i].text.contains(w, Qt::CaseInsensitive); });
     if (!fits) continue;
     shown_.push_back(i);
     auto* item = new QListWidgetItem(entries_[i].text, list_);
@@ -114,7 +116,8 @@ bool CommandPalette::eventFilter(QObject* watched, QEvent* event) {
       return true;
     }
     if (key == Qt::Key_Down || key == Qt::Key_Up) {
-      list_->setCurrentRow(std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, list_->count() - 1)));
+      list_->setCurrentRow(
+          std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, list_->count() - 1)));
       return true;
     }
   }

@@ -107,9 +107,11 @@ void MainWindow::buildTop() {
   static_cast<QVBoxLayout*>(centralWidget()->layout())->addWidget(top);
 }
 
-// --- commands ------------------------------------------------------------------------------------------------------------
+// --- commands
+// ------------------------------------------------------------------------------------------------------------
 
-void MainWindow::addCommand(const QString& text, const QList<QKeySequence>& shortcuts, std::function<void()> run, std::function<bool()> enabled) {
+void MainWindow::addCommand(const QString& text, const QList<QKeySequence>& shortcuts, std::function<void()> run,
+                            std::function<bool()> enabled) {
   auto* action = new QAction(text, this);
   action->setShortcuts(shortcuts);
   action->setShortcutContext(Qt::WindowShortcut);
@@ -126,33 +128,49 @@ void MainWindow::buildCommands() {
   addCommand(tr("Find a table or a command"), {QKeySequence(tr("Ctrl+K"))}, [this] { openPalette(); });
   addCommand(tr("Open another database"), {QKeySequence::Open}, [this] { showStart(); });
   addCommand(tr("Choose a database file"), {QKeySequence(tr("Ctrl+Shift+O"))}, [this] { start_->choose(); });
-  addCommand(tr("Catalogue of tables"), {QKeySequence(tr("Ctrl+T"))}, [this] { showCatalogue(); }, open);
-  addCommand(tr("Review what is staged"), {QKeySequence(tr("Ctrl+R"))}, [this] { showReview(); }, open);
-  addCommand(tr("History of what was applied"), {QKeySequence(tr("Ctrl+H"))}, [this] { showHistory(); }, open);
-  addCommand(tr("Undo"), {QKeySequence::Undo}, [this] { desk_->undo(); }, [this] { return desk_ != nullptr && desk_->changes().canUndo(); });
-  addCommand(tr("Redo"), {QKeySequence(tr("Ctrl+Y")), QKeySequence(tr("Ctrl+Shift+Z"))}, [this] { desk_->redo(); },
-             [this] { return desk_ != nullptr && desk_->changes().canRedo(); });
-  addCommand(tr("Put all back"), {QKeySequence(tr("Ctrl+Shift+Backspace"))}, [this] { desk_->putAllBack(); }, staged);
-  addCommand(tr("Rehearse again"), {QKeySequence(tr("Ctrl+Shift+R"))},
-             [this] {
-               if (pages_->currentWidget() == review_) {
-                 review_->rehearse();
-               } else {
-                 showReview();
-               }
-             },
-             staged);
-  addCommand(tr("Apply what was reviewed"), {QKeySequence(tr("Ctrl+Shift+Return")), QKeySequence(tr("Ctrl+Shift+Enter"))}, [this] { review_->apply(); },
-             [this] { return desk_ != nullptr && pages_->currentWidget() == review_ && review_->ready(); });
-  addCommand(tr("Put the chosen group back"), {QKeySequence(tr("Ctrl+Shift+G"))}, [this] { review_->putGroupBack(); },
-             [this] { return desk_ != nullptr && pages_->currentWidget() == review_; });
-  addCommand(tr("Save as change file"), {QKeySequence::Save}, [this] { saveChangeFile(); }, staged);
-  addCommand(tr("Take the chosen receipt back"), {QKeySequence(tr("Ctrl+Shift+B"))}, [this] { history_->takeBack(); },
-             [this] { return desk_ != nullptr && pages_->currentWidget() == history_; });
-  addCommand(tr("Next page"), {QKeySequence(tr("Ctrl+PgDown")), QKeySequence(tr("Ctrl+Tab"))},
-             [this] { tabs_->setCurrentIndex((tabs_->currentIndex() + 1) % std::max(1, tabs_->count())); }, open);
-  addCommand(tr("Previous page"), {QKeySequence(tr("Ctrl+PgUp")), QKeySequence(tr("Ctrl+Shift+Tab"))},
-             [this] { tabs_->setCurrentIndex((tabs_->currentIndex() + tabs_->count() - 1) % std::max(1, tabs_->count())); }, open);
+  addCommand(
+      tr("Catalogue of tables"), {QKeySequence(tr("Ctrl+T"))}, [this] { showCatalogue(); }, open);
+  addCommand(
+      tr("Review what is staged"), {QKeySequence(tr("Ctrl+R"))}, [this] { showReview(); }, open);
+  addCommand(
+      tr("History of what was applied"), {QKeySequence(tr("Ctrl+H"))}, [this] { showHistory(); }, open);
+  addCommand(
+      tr("Undo"), {QKeySequence::Undo}, [this] { desk_->undo(); },
+      [this] { return desk_ != nullptr && desk_->changes().canUndo(); });
+  addCommand(
+      tr("Redo"), {QKeySequence(tr("Ctrl+Y")), QKeySequence(tr("Ctrl+Shift+Z"))}, [this] { desk_->redo(); },
+      [this] { return desk_ != nullptr && desk_->changes().canRedo(); });
+  addCommand(
+      tr("Put all back"), {QKeySequence(tr("Ctrl+Shift+Backspace"))}, [this] { desk_->putAllBack(); }, staged);
+  addCommand(
+      tr("Rehearse again"), {QKeySequence(tr("Ctrl+Shift+R"))},
+      [this] {
+        if (pages_->currentWidget() == review_) {
+          review_->rehearse();
+        } else {
+          showReview();
+        }
+      },
+      staged);
+  addCommand(
+      tr("Apply what was reviewed"), {QKeySequence(tr("Ctrl+Shift+Return")), QKeySequence(tr("Ctrl+Shift+Enter"))},
+      [this] { review_->apply(); },
+      [this] { return desk_ != nullptr && pages_->currentWidget() == review_ && review_->ready(); });
+  addCommand(
+      tr("Put the chosen group back"), {QKeySequence(tr("Ctrl+Shift+G"))}, [this] { review_->putGroupBack(); },
+      [this] { return desk_ != nullptr && pages_->currentWidget() == review_; });
+  addCommand(
+      tr("Save as change file"), {QKeySequence::Save}, [this] { saveChangeFile(); }, staged);
+  addCommand(
+      tr("Take the chosen receipt back"), {QKeySequence(tr("Ctrl+Shift+B"))}, [this] { history_->takeBack(); },
+      [this] { return desk_ != nullptr && pages_->currentWidget() == history_; });
+  addCommand(
+      tr("Next page"), {QKeySequence(tr("Ctrl+PgDown")), QKeySequence(tr("Ctrl+Tab"))},
+      [this] { tabs_->setCurrentIndex((tabs_->currentIndex() + 1) % std::max(1, tabs_->count())); }, open);
+  addCommand(
+      tr("Previous page"), {QKeySequence(tr("Ctrl+PgUp")), QKeySequence(tr("Ctrl+Shift+Tab"))},
+      [this] { tabs_->setCurrentIndex((tabs_->currentIndex() + tabs_->count() - 1) % std::max(1, tabs_->count())); },
+      open);
   addCommand(tr("Close the message"), {QKeySequence(tr("Ctrl+."))}, [this] { message_->hide(); });
   addCommand(tr("Dark desk"), {QKeySequence(tr("Ctrl+Alt+D"))}, [this] { setScheme(true); });
   addCommand(tr("Light desk"), {QKeySequence(tr("Ctrl+Alt+L"))}, [this] { setScheme(false); });
@@ -161,34 +179,41 @@ void MainWindow::buildCommands() {
 
 void MainWindow::buildSheetCommands() {
   const auto sheet = [this] { return currentSheet() != nullptr; };
-  const auto on = [this](auto method) {
-    return [this, method] { (currentSheet()->*method)(); };
-  };
-  const auto view = [this](auto method) {
-    return [this, method] { (currentSheet()->view().*method)(); };
-  };
-  addCommand(tr("Edit the cell"), {}, [this] { currentSheet()->view().editCurrent(); }, sheet);
+  const auto on = [this](auto method) { return [this, method] { (currentSheet()->*method)(); }; };
+  const auto view = [this](auto method) { return [this, method] { (currentSheet()->view().*method)(); }; };
+  addCommand(
+      tr("Edit the cell"), {}, [this] { currentSheet()->view().editCurrent(); }, sheet);
   commands_.back().action->setProperty("aside", QStringLiteral("F2"));
   addCommand(tr("Set to no value"), {QKeySequence(tr("Ctrl+Shift+N"))}, view(&SheetView::setNoValue), sheet);
-  addCommand(tr("Fill the selection with the current cell"), {QKeySequence(tr("Ctrl+D"))}, view(&SheetView::fillSelection), sheet);
+  addCommand(tr("Fill the selection with the current cell"), {QKeySequence(tr("Ctrl+D"))},
+             view(&SheetView::fillSelection), sheet);
   addCommand(tr("Add a record"), {QKeySequence(tr("Ctrl+N"))}, view(&SheetView::addRecord), sheet);
-  addCommand(tr("Remove the selected records"), {QKeySequence(tr("Ctrl+Delete")), QKeySequence(tr("Ctrl+-"))}, view(&SheetView::removeSelected), sheet);
-  addCommand(tr("Put the selected records back"), {QKeySequence(tr("Ctrl+Backspace"))}, view(&SheetView::putBackSelected), sheet);
+  addCommand(tr("Remove the selected records"), {QKeySequence(tr("Ctrl+Delete")), QKeySequence(tr("Ctrl+-"))},
+             view(&SheetView::removeSelected), sheet);
+  addCommand(tr("Put the selected records back"), {QKeySequence(tr("Ctrl+Backspace"))},
+             view(&SheetView::putBackSelected), sheet);
   addCommand(tr("Filter this column"), {QKeySequence::Find}, on(&SheetPage::focusFilter), sheet);
   addCommand(tr("Clear all filters"), {QKeySequence(tr("Ctrl+Shift+F"))}, on(&SheetPage::clearFilters), sheet);
   addCommand(tr("Sort by this column"), {QKeySequence(tr("Ctrl+Shift+S"))}, on(&SheetPage::sortByCurrent), sheet);
   addCommand(tr("Hide this column"), {QKeySequence(tr("Ctrl+Shift+H"))}, on(&SheetPage::hideCurrentColumn), sheet);
   addCommand(tr("Show all columns"), {QKeySequence(tr("Ctrl+Shift+U"))}, on(&SheetPage::showAllColumns), sheet);
-  addCommand(tr("Next record with a mark"), {QKeySequence(tr("F8"))}, [this] { currentSheet()->nextMarked(false); }, sheet);
-  addCommand(tr("Previous record with a mark"), {QKeySequence(tr("Shift+F8"))}, [this] { currentSheet()->nextMarked(true); }, sheet);
+  addCommand(
+      tr("Next record with a mark"), {QKeySequence(tr("F8"))}, [this] { currentSheet()->nextMarked(false); }, sheet);
+  addCommand(
+      tr("Previous record with a mark"), {QKeySequence(tr("Shift+F8"))}, [this] { currentSheet()->nextMarked(true); },
+      sheet);
   addCommand(tr("To the card"), {QKeySequence(tr("F6"))}, on(&SheetPage::focusCard), sheet);
   addCommand(tr("Show or hide the card"), {QKeySequence(tr("Ctrl+Shift+K"))}, on(&SheetPage::toggleCard), sheet);
   addCommand(tr("Read again"), {QKeySequence(tr("F5"))}, on(&SheetPage::refresh), sheet);
-  addCommand(tr("Close this sheet"), {QKeySequence::Close}, [this] { closeSheet(); }, sheet);
-  const std::pair<const char*, int> densities[] = {{QT_TR_NOOP("Rows: close"), 24}, {QT_TR_NOOP("Rows: usual"), 29}, {QT_TR_NOOP("Rows: wide"), 36}};
+  addCommand(
+      tr("Close this sheet"), {QKeySequence::Close}, [this] { closeSheet(); }, sheet);
+  const std::pair<const char*, int> densities[] = {
+      {QT_TR_NOOP("Rows: close"), 24}, {QT_TR_NOOP("Rows: usual"), 29}, {QT_TR_NOOP("Rows: wide"), 36}};
   int number = 1;
   for (const auto& [name, height] : densities) {
-    addCommand(tr(name), {QKeySequence(tr("Ctrl+Alt+%1").arg(number++))}, [this, height = height] { currentSheet()->view().setDensity(height); }, sheet);
+    addCommand(
+        tr(name), {QKeySequence(tr("Ctrl+Alt+%1").arg(number++))},
+        [this, height = height] { currentSheet()->view().setDensity(height); }, sheet);
   }
 }
 
@@ -197,18 +222,22 @@ void MainWindow::openPalette() {
   if (desk_) {
     for (const Table& table : desk_->catalogue().tables()) {
       if (table.kind == TableKind::Internal) continue;
-      entries.push_back({toQ(displayName(table.name)), tr("table"), true, [this, name = table.name] { openTable(name); }});
+      entries.push_back(
+          {toQ(displayName(table.name)), tr("table"), true, [this, name = table.name] { openTable(name); }});
     }
   }
   for (const Command& command : commands_) {
-    const QString aside = command.action->property("aside").isValid() ? command.action->property("aside").toString()
-                                                                      : command.action->shortcut().toString(QKeySequence::NativeText);
-    entries.push_back({command.action->text(), aside, !command.enabled || command.enabled(), [action = command.action] { action->trigger(); }});
+    const QString aside = command.action->property("aside").isValid()
+                              ? command.action->property("aside").toString()
+                              : command.action->shortcut().toString(QKeySequence::NativeText);
+    entries.push_back({command.action->text(), aside, !command.enabled || command.enabled(),
+                       [action = command.action] { action->trigger(); }});
   }
   palette_->open(std::move(entries));
 }
 
-// --- opening ---------------------------------------------------------------------------------------------------------------
+// --- opening
+// ---------------------------------------------------------------------------------------------------------------
 
 void MainWindow::showStart() {
   pages_->setCurrentWidget(start_);
@@ -276,7 +305,9 @@ void MainWindow::databaseOpened() {
   showCatalogue();
   updateAside();
   if (!desk_->changes().empty()) {
-    say(tr("What you had staged here before is back: %n change(s), nothing of it written yet.", "", static_cast<int>(desk_->changes().counts().records())), true);
+    say(tr("What you had staged here before is back: %n change(s), nothing of it written yet.", "",
+           static_cast<int>(desk_->changes().counts().records())),
+        true);
   }
 }
 
@@ -301,7 +332,8 @@ void MainWindow::openTable(const TableName& name) {
   showPage(sheet);
 }
 
-// --- pages -------------------------------------------------------------------------------------------------------------------
+// --- pages
+// -------------------------------------------------------------------------------------------------------------------
 
 SheetPage* MainWindow::currentSheet() const { return qobject_cast<SheetPage*>(pages_->currentWidget()); }
 
@@ -364,13 +396,18 @@ void MainWindow::updateAside() {
         const Roles& r = roles();
         QStringList html;
         const auto head = [&](const QString& text) {
-          html << QStringLiteral("<p style='font-family:\"%1\"; font-size:%2pt; margin:14px 0 4px 0; border-bottom:1px solid'>%3</p>")
-                      .arg(serif().family()).arg(serif(1.1).pointSizeF()).arg(text.toHtmlEscaped());
+          html << QStringLiteral(
+                      "<p style='font-family:\"%1\"; font-size:%2pt; margin:14px 0 4px 0; border-bottom:1px "
+                      "solid'>%3</p>")
+                      .arg(serif().family())
+                      .arg(serif(1.1).pointSizeF())
+                      .arg(text.toHtmlEscaped());
         };
         const StagedCounts counts = desk_->changes().counts();
         if (counts.any()) {
           head(tr("Left staged"));
-          html << QStringLiteral("<p style='margin:2px 0'>%1</p>").arg(tr("%n change(s)", "", static_cast<int>(counts.records())));
+          html << QStringLiteral("<p style='margin:2px 0'>%1</p>")
+                      .arg(tr("%n change(s)", "", static_cast<int>(counts.records())));
         }
         if (!receipts->empty()) {
           head(tr("Applied lately"));
@@ -378,7 +415,8 @@ void MainWindow::updateAside() {
             const KeptReceipt& k = (*receipts)[i];
             const QString title = k.title.empty() ? tr("(no title)") : toQ(k.title);
             html << QStringLiteral("<p style='margin:6px 0'>%1<br><span style='color:%2'>%3 · %4</span></p>")
-                        .arg(title.toHtmlEscaped(), css(r.soft), toQ(k.appliedAt).left(10), tr("%n change(s)", "", static_cast<int>(k.changes)));
+                        .arg(title.toHtmlEscaped(), css(r.soft), toQ(k.appliedAt).left(10),
+                             tr("%n change(s)", "", static_cast<int>(k.changes)));
           }
         }
         catalogue_->setAside(html);
@@ -407,7 +445,8 @@ void MainWindow::refreshSheets() {
 }
 
 void MainWindow::saveChangeFile() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Save as change file"), QStringLiteral("changes.json"), tr("Change files (*.json)"));
+  const QString path = QFileDialog::getSaveFileName(this, tr("Save as change file"), QStringLiteral("changes.json"),
+                                                    tr("Change files (*.json)"));
   if (!path.isEmpty()) review_->saveChangeFile(path);
 }
 

@@ -47,7 +47,8 @@ class MainWindow : public QMainWindow {
   void buildTop();
   void buildCommands();
   void buildSheetCommands();
-  void addCommand(const QString& text, const QList<QKeySequence>& shortcuts, std::function<void()> run, std::function<bool()> enabled = {});
+  void addCommand(const QString& text, const QList<QKeySequence>& shortcuts, std::function<void()> run,
+                  std::function<bool()> enabled = {});
   void showStart();
   void databaseOpened();
   void databaseFailed(const QString& message);

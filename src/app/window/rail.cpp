@@ -18,7 +18,8 @@ QString markImage(Mark mark, const QColor& color) {
   QBuffer buffer(&bytes);
   buffer.open(QIODevice::WriteOnly);
   markPixmap(mark, color, 2).save(&buffer, "PNG");
-  return QStringLiteral("<img width='14' height='14' src='data:image/png;base64,%1'> ").arg(QString::fromLatin1(bytes.toBase64()));
+  return QStringLiteral("<img width='14' height='14' src='data:image/png;base64,%1'> ")
+      .arg(QString::fromLatin1(bytes.toBase64()));
 }
 
 }  // namespace
@@ -61,20 +62,27 @@ void Rail::show(const RailState& state) {
   const StagedCounts& c = state.counts;
   QStringList parts;
   const auto part = [&](Mark mark, const QColor& color, const QString& text) {
-    parts << markImage(mark, color) + QStringLiteral("<span style='color:%1'>%2</span>").arg(css(color), text.toHtmlEscaped());
+    parts << markImage(mark, color) +
+                 QStringLiteral("<span style='color:%1'>%2</span>").arg(css(color), text.toHtmlEscaped());
   };
   if (c.cells > 0) {
-    part(Mark::Changed, r.onStrip, tr("%n cell(s)", "", static_cast<int>(c.cells)) + tr(" in %n record(s)", "", static_cast<int>(c.edited)));
+    part(Mark::Changed, r.onStrip,
+         tr("%n cell(s)", "", static_cast<int>(c.cells)) + tr(" in %n record(s)", "", static_cast<int>(c.edited)));
   }
   if (c.added > 0) part(Mark::Added, r.onStrip, tr("%n new", "", static_cast<int>(c.added)));
   if (c.removed > 0) part(Mark::Removed, r.onStrip, tr("%n removed", "", static_cast<int>(c.removed)));
-  if (state.needLook > 0) part(Mark::Query, r.onStripQuery, tr("%n need(s) a look", "", static_cast<int>(state.needLook)));
+  if (state.needLook > 0)
+    part(Mark::Query, r.onStripQuery, tr("%n need(s) a look", "", static_cast<int>(state.needLook)));
   if (parts.isEmpty()) {
     parts << QStringLiteral("<span style='color:%1'>%2</span>")
-                 .arg(css(r.onStripSoft), (state.readOnly.isEmpty() ? tr("Nothing is staged.") : tr("Nothing can be changed here: %1.").arg(state.readOnly)).toHtmlEscaped());
+                 .arg(css(r.onStripSoft),
+                      (state.readOnly.isEmpty() ? tr("Nothing is staged.")
+                                                : tr("Nothing can be changed here: %1.").arg(state.readOnly))
+                          .toHtmlEscaped());
   }
   counts_->setText(parts.join(QStringLiteral("&nbsp;&nbsp;&nbsp;&nbsp;")));
-  QString text = state.onReview ? state.reviewState : (state.last.isEmpty() ? QString() : tr("last: %1").arg(state.last));
+  QString text =
+      state.onReview ? state.reviewState : (state.last.isEmpty() ? QString() : tr("last: %1").arg(state.last));
   last_->setStyleSheet(QStringLiteral("color: %1;").arg(css(r.onStripSoft)));
   last_->setToolTip(text);
   last_->setText(text);

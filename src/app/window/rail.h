@@ -14,7 +14,7 @@ namespace iterandum {
 struct RailState {
   StagedCounts counts;
   std::uint64_t needLook = 0;
-  QString last;          // the gesture that Undo takes back
+  QString last;  // the gesture that Undo takes back
   bool canUndo = false;
   bool onReview = false;
   bool busy = false;

@@ -37,7 +37,8 @@ Status tryChanges(Session& session, Examination& examination, std::optional<Exec
     session.rollback();
     ITERANDUM_TRY(session.begin(lockTimeout, progress));
   }
-  return fail(ErrorKind::Refused, "the database ends the transaction again and again while changes are tried; nothing was written");
+  return fail(ErrorKind::Refused,
+              "the database ends the transaction again and again while changes are tried; nothing was written");
 }
 
 void finish(Examination& examination, const std::vector<Effect>& effects, Review& review) {

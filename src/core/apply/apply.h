@@ -13,7 +13,7 @@
 namespace iterandum {
 
 struct ReviewOptions {
-  bool rehearse = true;       // needs the right to write; leaves nothing behind
+  bool rehearse = true;  // needs the right to write; leaves nothing behind
   bool withScript = true;
   std::chrono::milliseconds lockTimeout{10000};
 };

@@ -134,7 +134,9 @@ Status Execution::runStep(const PlanStep& step) {
   write.rows = rows;
   const std::size_t keyWidth = block.table->writeKeyColumns().size();
   WriteReport report;
-  report.failed = [&](std::size_t row, const Error& error) { refuse({step.block, static_cast<std::uint32_t>(row)}, error); };
+  report.failed = [&](std::size_t row, const Error& error) {
+    refuse({step.block, static_cast<std::uint32_t>(row)}, error);
+  };
   report.returned = [&](std::size_t row, ValueTuple&& values) {
     if (!block.changes.labels[row].empty()) labels_[block.changes.labels[row]] = {write.returning, values};
     values.resize(keyWidth);
@@ -207,8 +209,9 @@ void Execution::checkReferencesResolved() {
   for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
     for (std::uint32_t r = 0; r < examination_.blocks()[b].states.size(); ++r) {
       if (examination_.blocks()[b].states[r] != RowState::Open) continue;
-      refuse({b, r}, Error(ErrorKind::Refused, "after the whole change set some record points at nothing (a trigger may have "
-                                               "changed it); the database would refuse to keep it"));
+      refuse({b, r}, Error(ErrorKind::Refused,
+                           "after the whole change set some record points at nothing (a trigger may have "
+                           "changed it); the database would refuse to keep it"));
       return;
     }
   }
@@ -276,8 +279,9 @@ Status Execution::readAfter(std::uint32_t index) {
   }
   for (const std::uint32_t r : rows) {
     if (seen[r] != 0) continue;
-    refuse({index, r}, Error(ErrorKind::Refused, "the record is not there after the write; a trigger of the database may have "
-                                                 "removed it or changed its key"));
+    refuse({index, r}, Error(ErrorKind::Refused,
+                             "the record is not there after the write; a trigger of the database may have "
+                             "removed it or changed its key"));
   }
   return {};
 }
@@ -295,7 +299,8 @@ void Execution::compareAfter(std::uint32_t index) {
       const Value now = after_[index][c].at(r);
       if (sameValue(now, wanted[c])) continue;
       const auto cell = block.cellOf(columns[c]);
-      if (!added && cell && block.writesCell(*cell, r) && sameValue(now, block.before[block.recordColumn(columns[c])].at(r))) {
+      if (!added && cell && block.writesCell(*cell, r) &&
+          sameValue(now, block.before[block.recordColumn(columns[c])].at(r))) {
         refuse({index, r}, Error(ErrorKind::Refused, columns[c] + " still holds " + valueInWords(now) +
                                                          " after the write: the database drops it without a word"));
         break;
@@ -325,7 +330,8 @@ Status Execution::checkRemoved(std::uint32_t index) {
   ITERANDUM_TRY(session_.readByKeys(
       read, [&](std::size_t row, ValueTuple&&) { still.insert(static_cast<std::uint32_t>(row)); }, progress_));
   for (const std::uint32_t r : still) {
-    refuse({index, r}, Error(ErrorKind::Refused, "the record is still there after its removal: the database drops it without a word"));
+    refuse({index, r}, Error(ErrorKind::Refused,
+                             "the record is still there after its removal: the database drops it without a word"));
   }
   return {};
 }
@@ -364,7 +370,8 @@ Status Execution::followConsequences() {
   return {};
 }
 
-// --- the receipt -------------------------------------------------------------------------------------------------------
+// --- the receipt
+// -------------------------------------------------------------------------------------------------------
 
 namespace {
 
@@ -392,7 +399,8 @@ void describeColumns(const Table& table, ReceiptBlock& out) {
   }
 }
 
-void addRecords(const Table& table, const std::vector<ValueColumn>& values, std::vector<ValueColumn>& target, ReceiptBlock& out) {
+void addRecords(const Table& table, const std::vector<ValueColumn>& values, std::vector<ValueColumn>& target,
+                ReceiptBlock& out) {
   for (std::size_t c = 0; c < values.size(); ++c) {
     bool any = false;
     target.push_back(marked(table.column(out.columns[c]), values[c], any));
@@ -447,7 +455,8 @@ std::vector<ReceiptBlock> Execution::receiptBlocks() const {
   }
   const std::vector<Consequence>& consequences = examination_.consequences();
   std::map<std::pair<const Table*, Consequence::Kind>, std::vector<std::size_t>> byTable;
-  for (std::size_t i = 0; i < consequences.size(); ++i) byTable[{consequences[i].table, consequences[i].kind}].push_back(i);
+  for (std::size_t i = 0; i < consequences.size(); ++i)
+    byTable[{consequences[i].table, consequences[i].kind}].push_back(i);
   for (const auto& [which, members] : byTable) {
     const auto& [table, kind] = which;
     ReceiptBlock out;

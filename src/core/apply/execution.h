@@ -1,4 +1,5 @@
-// Execution: writes an examined change set inside the transaction that the caller has begun, and learns what came of it.
+// Execution: writes an examined change set inside the transaction that the caller has begun, and learns what came of
+// it.
 //
 // Every change is tried; one that the database refuses becomes a finding and does not hide the others. Afterwards the
 // touched records are read again: what differs from what was asked for is an effect, or a write that was dropped
@@ -54,9 +55,9 @@ class Execution {
   Progress& progress_;
   bool transactionLost_ = false;
   std::vector<Effect> effects_;
-  std::vector<std::map<std::uint32_t, ValueTuple>> newKeys_;      // by block and row: writeKeyColumns of an addition
+  std::vector<std::map<std::uint32_t, ValueTuple>> newKeys_;  // by block and row: writeKeyColumns of an addition
   std::map<std::string, AddedKey> labels_;
-  std::vector<std::vector<ValueColumn>> after_;                   // by block: one for each record column
+  std::vector<std::vector<ValueColumn>> after_;  // by block: one for each record column
   std::vector<std::vector<std::string>> afterColumns_;
   std::vector<ValueTuple> consequenceAfter_;
 };

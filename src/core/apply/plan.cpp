@@ -10,7 +10,9 @@ namespace iterandum {
 namespace {
 
 struct PlaceLess {
-  bool operator()(const RowPlace& a, const RowPlace& b) const { return std::tie(a.block, a.row) < std::tie(b.block, b.row); }
+  bool operator()(const RowPlace& a, const RowPlace& b) const {
+    return std::tie(a.block, a.row) < std::tie(b.block, b.row);
+  }
 };
 
 using OrderKey = std::tuple<int, long, std::uint32_t, std::vector<std::size_t>, std::uint32_t>;
@@ -21,10 +23,10 @@ struct Node {
   std::vector<std::size_t> cells;
   std::vector<std::uint32_t> rows;
   bool single = false;
-  bool split = false;  // a first part was written already (passing value, or NULL for a reference)
-  std::set<std::size_t> after;          // nodes that wait for this one
+  bool split = false;           // a first part was written already (passing value, or NULL for a reference)
+  std::set<std::size_t> after;  // nodes that wait for this one
   std::set<std::pair<std::size_t, const UniqueKey*>> gives;  // of those, the ones that wait for a unique value only
-  std::map<std::size_t, std::size_t> pendingFor;  // this addition's cell that waits for the key of that node
+  std::map<std::size_t, std::size_t> pendingFor;             // this addition's cell that waits for the key of that node
   std::size_t waits = 0;
   bool done = false;
 };
@@ -80,7 +82,8 @@ class Planner {
 
   void gatherDependencies() {
     for (const Dependency& d : examination_.dependencies()) {
-      if (takesPart(d.first) && takesPart(d.then) && !(d.first == d.then)) links_.push_back({d.first, d.then, d.key, {}});
+      if (takesPart(d.first) && takesPart(d.then) && !(d.first == d.then))
+        links_.push_back({d.first, d.then, d.key, {}});
     }
     std::map<std::string, RowPlace> labels;
     for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
@@ -263,7 +266,8 @@ class Planner {
     step.block = node.block;
     step.rows = node.rows;
     for (const std::size_t c : node.cells) {
-      const bool later = std::any_of(node.pendingFor.begin(), node.pendingFor.end(), [&](const auto& p) { return p.second == c; });
+      const bool later =
+          std::any_of(node.pendingFor.begin(), node.pendingFor.end(), [&](const auto& p) { return p.second == c; });
       if (!later) step.cells.push_back(c);
     }
     plan_.steps.push_back(std::move(step));
@@ -318,15 +322,18 @@ std::optional<Value> passingValue(const Column& column, int attempt) {
       // Far from what people use, inside the bounds that are known, within 32 bits.
       const bool below = !column.minimum;
       std::int64_t n = below ? -2000000011LL + attempt : 2000000011LL + attempt;
-      if (!below && column.maximum && column.maximum->kind() == Value::Kind::Integer) n = column.maximum->asInteger() - attempt;
-      if (!below && column.minimum->kind() == Value::Kind::Integer && n < column.minimum->asInteger()) return std::nullopt;
+      if (!below && column.maximum && column.maximum->kind() == Value::Kind::Integer)
+        n = column.maximum->asInteger() - attempt;
+      if (!below && column.minimum->kind() == Value::Kind::Integer && n < column.minimum->asInteger())
+        return std::nullopt;
       return column.type == TypeClass::Real ? Value::real(static_cast<double>(n)) : Value::integer(n);
     }
     case TypeClass::Text:
       if (column.maxLength && static_cast<std::size_t>(*column.maxLength) < mark.size()) return std::nullopt;
       return Value::text(mark);
     case TypeClass::Date:
-      return Value::ofString(Value::Kind::Text, "9999-12-" + std::string(attempt % 28 < 9 ? "0" : "") + std::to_string(attempt % 28 + 1));
+      return Value::ofString(Value::Kind::Text,
+                             "9999-12-" + std::string(attempt % 28 < 9 ? "0" : "") + std::to_string(attempt % 28 + 1));
     default:
       return std::nullopt;
   }

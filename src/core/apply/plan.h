@@ -18,7 +18,7 @@ namespace iterandum {
 struct PlanStep {
   WriteStep::Kind kind = WriteStep::Kind::Update;
   std::uint32_t block = 0;
-  std::vector<std::size_t> cells;    // of the block's changes: what is written
+  std::vector<std::size_t> cells;  // of the block's changes: what is written
   std::vector<std::uint32_t> rows;
   const UniqueKey* passing = nullptr;  // not null: gives this key of the one row a passing value instead
   bool ofAddition = false;             // Update: completes a record that an earlier step of this plan added

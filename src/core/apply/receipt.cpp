@@ -63,9 +63,9 @@ std::vector<ValueColumn> readAfter(ByteReader& in, const std::vector<ValueColumn
 
 bool consistent(const ReceiptBlock& block) {
   const auto fits = [&](const std::vector<ValueColumn>& columns, std::size_t width) {
-    return columns.empty() || (columns.size() == width && std::all_of(columns.begin(), columns.end(), [&](const ValueColumn& c) {
-                                 return c.size() == block.rows();
-                               }));
+    return columns.empty() ||
+           (columns.size() == width && std::all_of(columns.begin(), columns.end(),
+                                                   [&](const ValueColumn& c) { return c.size() == block.rows(); }));
   };
   return fits(block.keys, block.keyColumns.size()) && fits(block.before, block.columns.size()) &&
          fits(block.after, block.columns.size()) && block.outcomes.size() == block.rows();
@@ -145,7 +145,8 @@ std::size_t Receipt::appliedCount() const {
 std::string packReceipt(const Receipt& receipt) {
   ByteWriter out;
   out.number(kPackedVersion);
-  for (const std::string* s : {&receipt.appliedAt, &receipt.appliedBy, &receipt.database, &receipt.title}) out.string(*s);
+  for (const std::string* s : {&receipt.appliedAt, &receipt.appliedBy, &receipt.database, &receipt.title})
+    out.string(*s);
   out.number(receipt.blocks.size());
   for (const ReceiptBlock& block : receipt.blocks) {
     out.number(static_cast<std::uint64_t>(block.action));

@@ -18,14 +18,14 @@ enum class Outcome : std::uint8_t { Applied, AlreadySo, Skipped };
 struct ReceiptBlock {
   Action action = Action::Edit;
   TableName table;
-  bool cascaded = false;                   // done by the database because of a change
+  bool cascaded = false;  // done by the database because of a change
   std::vector<std::string> keyColumns;
-  std::vector<ValueColumn> keys;           // as the change named the record; for additions the new key
-  std::vector<std::string> columns;        // of before and after
-  std::vector<std::string> anyTypeColumns; // those that may hold any type
-  std::vector<std::string> written;        // columns that can be written back
-  std::vector<ValueColumn> before;         // empty for additions
-  std::vector<ValueColumn> after;          // empty for removals
+  std::vector<ValueColumn> keys;            // as the change named the record; for additions the new key
+  std::vector<std::string> columns;         // of before and after
+  std::vector<std::string> anyTypeColumns;  // those that may hold any type
+  std::vector<std::string> written;         // columns that can be written back
+  std::vector<ValueColumn> before;          // empty for additions
+  std::vector<ValueColumn> after;           // empty for removals
   std::vector<Outcome> outcomes;
   std::vector<std::uint32_t> changeIndex;
 
@@ -35,7 +35,7 @@ struct ReceiptBlock {
 struct Receipt {
   std::string appliedAt;  // RFC 3339, UTC
   std::string appliedBy;
-  std::string database;   // never with a password
+  std::string database;  // never with a password
   std::string title;
   std::vector<ReceiptBlock> blocks;
 

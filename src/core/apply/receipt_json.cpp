@@ -27,7 +27,8 @@ void writeResult(JsonWriter& out, const ReceiptBlock& block, std::size_t row) {
   out.name("action").string(actionName(block.action)).name("table").string(displayName(block.table));
   if (!block.keys.empty()) {
     out.name("key").beginObject();
-    for (std::size_t k = 0; k < block.keys.size(); ++k) out.name(block.keyColumns[k]).value(block.keys[k].at(row), true);
+    for (std::size_t k = 0; k < block.keys.size(); ++k)
+      out.name(block.keyColumns[k]).value(block.keys[k].at(row), true);
     out.endObject();
   }
   if (!block.cascaded) out.name("outcome").string(outcomeName(block.outcomes[row]));
@@ -53,7 +54,8 @@ void writeResults(JsonWriter& out, const Receipt& receipt, bool cascaded) {
   for (const auto& [block, row] : rows) writeResult(out, *block, row);
 }
 
-// --- reading -----------------------------------------------------------------------------------------------------------
+// --- reading
+// -----------------------------------------------------------------------------------------------------------
 
 tl::unexpected<Error> bad(const std::string& place, const std::string& message) {
   return fail(ErrorKind::InvalidFile, message, place);
@@ -113,7 +115,8 @@ class ReceiptReader {
     ReceiptBlock block;
     block.cascaded = cascaded;
     const JsonNode* table = node.find("table");
-    if (table == nullptr || table->type != JsonNode::Type::String) return bad(place + "/table", "a table name is wanted");
+    if (table == nullptr || table->type != JsonNode::Type::String)
+      return bad(place + "/table", "a table name is wanted");
     auto name = parseTableName(table->text);
     if (!name) return bad(place + "/table", name.error().message);
     block.table = *name;
@@ -176,7 +179,8 @@ class ReceiptReader {
     }
     block.outcomes.push_back(outcome);
     const JsonNode* change = node.find("change");
-    if (change == nullptr || change->type != JsonNode::Type::Number) return bad(place + "/change", "a number is wanted");
+    if (change == nullptr || change->type != JsonNode::Type::Number)
+      return bad(place + "/change", "a number is wanted");
     block.changeIndex.push_back(static_cast<std::uint32_t>(std::strtoul(change->text.c_str(), nullptr, 10)));
     return {};
   }
@@ -194,7 +198,8 @@ std::string receiptJson(const Receipt& receipt) {
   out.name("results").beginArray();
   writeResults(out, receipt, false);
   out.endArray();
-  const bool cascades = std::any_of(receipt.blocks.begin(), receipt.blocks.end(), [](const auto& b) { return b.cascaded; });
+  const bool cascades =
+      std::any_of(receipt.blocks.begin(), receipt.blocks.end(), [](const auto& b) { return b.cascaded; });
   if (cascades) {
     out.name("cascaded").beginArray();
     writeResults(out, receipt, true);

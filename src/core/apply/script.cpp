@@ -81,7 +81,8 @@ class ScriptMaker {
       }
     }
     if (step.kind != WriteStep::Kind::Remove && step.passing == nullptr) {
-      for (const std::size_t c : step.cells) s.set.emplace_back(block.changes.cells[c].column, block.changes.cells[c].to.at(row));
+      for (const std::size_t c : step.cells)
+        s.set.emplace_back(block.changes.cells[c].column, block.changes.cells[c].to.at(row));
     }
     if (step.kind == WriteStep::Kind::Insert) addLabel(block, row, s);
     if (step.kind != WriteStep::Kind::Insert && !step.ofAddition) addGuards(step, block, row, found, s);
@@ -101,8 +102,9 @@ class ScriptMaker {
       if (!cells.hasFrom) continue;
       const bool isKey = std::find(s.keyColumns.begin(), s.keyColumns.end(), cells.column) != s.keyColumns.end();
       // What a passing value was put into no longer holds what was seen.
-      const bool changed = step.passing == nullptr && passed != passed_.end() &&
-                           std::find(passed->second.begin(), passed->second.end(), cells.column) != passed->second.end();
+      const bool changed =
+          step.passing == nullptr && passed != passed_.end() &&
+          std::find(passed->second.begin(), passed->second.end(), cells.column) != passed->second.end();
       if (!isKey && !changed) s.guard.emplace_back(cells.column, cells.from.at(row));
     }
   }

@@ -12,20 +12,20 @@
 namespace iterandum {
 
 enum class ErrorKind {
-  InvalidInput,        // the caller's words or values are off
-  InvalidFile,         // a file could not be read or written, or its contents are not valid
-  NotFound,            // a table or column that is not there
-  CannotOpen,          // the database cannot be reached, or is no database
-  ReadOnly,            // the database, or the session, may not be written
-  LockTimeout,         // somebody else holds a lock
-  StorageFull,         // no space left where the database lives
-  ConnectionLost,      // the session died before anything was written
-  OutcomeUnknown,      // the session died while committing
-  Constraint,          // a rule of the database refused one record
-  Refused,             // anything else that the database says
-  Cancelled,           // the user asked to stop
-  Unsupported,         // not in this build
-  Internal             // a mistake of this program
+  InvalidInput,    // the caller's words or values are off
+  InvalidFile,     // a file could not be read or written, or its contents are not valid
+  NotFound,        // a table or column that is not there
+  CannotOpen,      // the database cannot be reached, or is no database
+  ReadOnly,        // the database, or the session, may not be written
+  LockTimeout,     // somebody else holds a lock
+  StorageFull,     // no space left where the database lives
+  ConnectionLost,  // the session died before anything was written
+  OutcomeUnknown,  // the session died while committing
+  Constraint,      // a rule of the database refused one record
+  Refused,         // anything else that the database says
+  Cancelled,       // the user asked to stop
+  Unsupported,     // not in this build
+  Internal         // a mistake of this program
 };
 
 // What kind of rule refused a write. Only meaningful with ErrorKind::Constraint.
@@ -59,16 +59,16 @@ using Status = Result<void>;
 }  // namespace iterandum
 
 // Returns the error of EXPRESSION to the caller, or goes on. The only two macros of the core.
-#define ITERANDUM_TRY(expression)                                              \
-  do {                                                                         \
-    if (auto iterandumTried = (expression); !iterandumTried)                   \
-      return ::iterandum::fail(std::move(iterandumTried.error()));             \
+#define ITERANDUM_TRY(expression)                                  \
+  do {                                                             \
+    if (auto iterandumTried = (expression); !iterandumTried)       \
+      return ::iterandum::fail(std::move(iterandumTried.error())); \
   } while (false)
 #define ITERANDUM_JOIN2(a, b) a##b
 #define ITERANDUM_JOIN(a, b) ITERANDUM_JOIN2(a, b)
 #define ITERANDUM_ASSIGN(target, expression) \
   ITERANDUM_ASSIGN_AS(ITERANDUM_JOIN(iterandumResult, __LINE__), target, expression)
-#define ITERANDUM_ASSIGN_AS(name, target, expression)                   \
-  auto name = (expression);                                             \
-  if (!name) return ::iterandum::fail(std::move(name.error()));         \
+#define ITERANDUM_ASSIGN_AS(name, target, expression)           \
+  auto name = (expression);                                     \
+  if (!name) return ::iterandum::fail(std::move(name.error())); \
   target = std::move(*name)

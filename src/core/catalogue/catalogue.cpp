@@ -109,9 +109,7 @@ std::vector<std::size_t> Table::columnIndexes(const std::vector<std::string>& na
   return out;
 }
 
-const UniqueKey* Table::primaryKey() const {
-  return !keys.empty() && keys.front().primary ? &keys.front() : nullptr;
-}
+const UniqueKey* Table::primaryKey() const { return !keys.empty() && keys.front().primary ? &keys.front() : nullptr; }
 
 std::vector<std::string> Table::writeKeyColumns() const {
   if (primaryKeyMayBeNull && !rowIdName.empty()) return {rowIdName};
@@ -151,7 +149,8 @@ const Table* Catalogue::find(const TableName& name) const {
   const auto it = std::find_if(tables_.begin(), tables_.end(), [&](const Table& t) { return t.name == name; });
   if (it != tables_.end()) return &*it;
   if (!name.schema.empty()) return nullptr;
-  const auto any = std::find_if(tables_.begin(), tables_.end(), [&](const Table& t) { return t.name.name == name.name; });
+  const auto any =
+      std::find_if(tables_.begin(), tables_.end(), [&](const Table& t) { return t.name.name == name.name; });
   return any == tables_.end() ? nullptr : &*any;
 }
 

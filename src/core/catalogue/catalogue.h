@@ -51,19 +51,19 @@ struct Column {
   bool nullable = true;
   bool hasDefault = false;
   std::string defaultExpression;
-  bool computed = false;      // the database computes it; never written
-  bool generatedKey = false;  // the database gives a value when an addition leaves it out
-  bool numericText = false;   // text that is a plain number is stored as a number
-  bool storesOffType = false; // values of another type may already lie in it
+  bool computed = false;       // the database computes it; never written
+  bool generatedKey = false;   // the database gives a value when an addition leaves it out
+  bool numericText = false;    // text that is a plain number is stored as a number
+  bool storesOffType = false;  // values of another type may already lie in it
   bool booleansAsNumbers = false;
-  std::optional<std::int64_t> maxLength;      // in characters
-  std::optional<std::int64_t> minInteger;     // what the type holds, for Integer
+  std::optional<std::int64_t> maxLength;   // in characters
+  std::optional<std::int64_t> minInteger;  // what the type holds, for Integer
   std::optional<std::int64_t> maxInteger;
-  std::optional<int> exactDigits;             // significant digits that a Decimal keeps exactly
-  std::vector<Value> allowed;                 // all allowed values, where a rule lists them
-  std::optional<Value> minimum;               // where a rule gives a bound
+  std::optional<int> exactDigits;  // significant digits that a Decimal keeps exactly
+  std::vector<Value> allowed;      // all allowed values, where a rule lists them
+  std::optional<Value> minimum;    // where a rule gives a bound
   std::optional<Value> maximum;
-  std::string notEditable;                    // why no cell of it can be edited; empty: it can
+  std::string notEditable;  // why no cell of it can be edited; empty: it can
 };
 
 struct UniqueKey {
@@ -87,8 +87,8 @@ struct Reference {
 
 struct CheckRule {
   std::string name;
-  std::string expression;  // the engine's own language
-  bool understood = false; // the columns' allowed values, bounds and lengths say all that it says
+  std::string expression;   // the engine's own language
+  bool understood = false;  // the columns' allowed values, bounds and lengths say all that it says
 };
 
 enum class TableKind { Table, View, VirtualTable, Internal };
@@ -109,15 +109,15 @@ struct Table {
   std::vector<std::vector<std::size_t>> indexes;  // columns of every index that can find records, in its order
   std::vector<CheckRule> checks;
   Identity identity;
-  std::string rowIdName;    // how the row id can be spoken of; empty: it has none
+  std::string rowIdName;  // how the row id can be spoken of; empty: it has none
   bool primaryKeyMayBeNull = false;
   bool hasTriggers = false;
   bool writesNotCounted = false;  // the engine does not say how many records a write touched
-  std::string notEditable;  // why no record of it can be changed; empty: they can
-  std::string cannotEdit;   // the same for edits, additions, removals alone
+  std::string notEditable;        // why no record of it can be changed; empty: they can
+  std::string cannotEdit;         // the same for edits, additions, removals alone
   std::string cannotAdd;
   std::string cannotRemove;
-  std::string unusable;     // why it cannot even be read; empty: it can
+  std::string unusable;  // why it cannot even be read; empty: it can
 
   [[nodiscard]] std::optional<std::size_t> columnIndex(std::string_view column) const;
   [[nodiscard]] const Column* column(std::string_view column) const;

@@ -180,9 +180,10 @@ std::optional<Value> asWhole(const Value& number) {
 Value numericForm(const Column& column, const Value& value) {
   Value number = value;
   if (value.kind() == Kind::Text) {
-    if (column.type == TypeClass::Real && (value.asString() == "NaN" || value.asString() == "Infinity" ||
-                                           value.asString() == "-Infinity")) {
-      return value.asString() == "NaN" ? Value::real(std::nan("")) : Value::real(value.asString()[0] == '-' ? -INFINITY : INFINITY);
+    if (column.type == TypeClass::Real &&
+        (value.asString() == "NaN" || value.asString() == "Infinity" || value.asString() == "-Infinity")) {
+      return value.asString() == "NaN" ? Value::real(std::nan(""))
+                                       : Value::real(value.asString()[0] == '-' ? -INFINITY : INFINITY);
     }
     auto parsed = numberOfText(value.asString());
     if (!parsed) return value;
@@ -225,7 +226,8 @@ Status checkNumber(const Column& column, const Value& given_, const Value& value
       return refuse(column, ", within what " + column.declaredType + " holds" + given(given_));
     }
   }
-  if (column.type == TypeClass::Decimal && column.exactDigits && compareValues(given_, value) != 0 && given_.isNumber()) {
+  if (column.type == TypeClass::Decimal && column.exactDigits && compareValues(given_, value) != 0 &&
+      given_.isNumber()) {
     return refuse(column, " with at most " + std::to_string(*column.exactDigits) +
                               " digits, which is what this database keeps exactly" + given(given_));
   }
@@ -247,8 +249,8 @@ Status checkText(const Column& column, const Value& value) {
 }
 
 Status checkRules(const Column& column, const Value& value) {
-  if (!column.allowed.empty() && std::none_of(column.allowed.begin(), column.allowed.end(),
-                                              [&](const Value& v) { return sameValue(v, value); })) {
+  if (!column.allowed.empty() &&
+      std::none_of(column.allowed.begin(), column.allowed.end(), [&](const Value& v) { return sameValue(v, value); })) {
     return refuse(column, given(value));
   }
   const bool comparable = value.isNumber();

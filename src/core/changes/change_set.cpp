@@ -10,11 +10,12 @@ std::string addedLabel(std::uint64_t id) { return "new-" + std::to_string(id); }
 TableChanges::TableChanges(TableName name, std::vector<std::string> keyColumns)
     : name_(std::move(name)), keyColumns_(std::move(keyColumns)), keys_(keyColumns_.size()), slots_(16, 0) {}
 
-// --- finding records ---------------------------------------------------------------------------------------------------
+// --- finding records
+// ---------------------------------------------------------------------------------------------------
 
 std::size_t TableChanges::slotOf(const ValueTuple& key) const {
   const std::size_t mask = slots_.size() - 1;
-  std::size_t slot = TupleHash{}(key) & mask;
+  std::size_t slot = TupleHash{}(key)&mask;
   while (slots_[slot] != 0 && !sameTuple(this->key(slots_[slot] - 1), key)) slot = (slot + 1) & mask;
   return slot;
 }
@@ -59,7 +60,8 @@ std::uint32_t TableChanges::findOrAdd(const std::vector<ValueColumn>& keys, std:
   return record;
 }
 
-// --- cells -------------------------------------------------------------------------------------------------------------
+// --- cells
+// -------------------------------------------------------------------------------------------------------------
 
 std::optional<StagedCell> TableChanges::cell(std::uint32_t record, const std::string& column) const {
   const auto cells = cells_.find(column);
@@ -162,7 +164,8 @@ void TableChanges::apply(const GesturePart& part) {
 }
 
 std::size_t TableChanges::memoryBytes() const {
-  std::size_t bytes = slots_.capacity() * sizeof(std::uint32_t) + edited_.capacity() * sizeof(std::uint16_t) + removed_.capacity();
+  std::size_t bytes =
+      slots_.capacity() * sizeof(std::uint32_t) + edited_.capacity() * sizeof(std::uint16_t) + removed_.capacity();
   for (const ValueColumn& c : keys_) bytes += c.memoryBytes();
   for (const auto& [column, cells] : cells_) {
     for (const auto& page : cells) {
@@ -172,7 +175,8 @@ std::size_t TableChanges::memoryBytes() const {
   return bytes;
 }
 
-// --- the whole ---------------------------------------------------------------------------------------------------------
+// --- the whole
+// ---------------------------------------------------------------------------------------------------------
 
 void ChangeSet::fold(const Gesture& gesture) {
   for (const GesturePart& part : gesture.parts) {
@@ -280,7 +284,8 @@ std::set<std::string> ChangeSet::usedLabels() const {
   const auto note = [&](const Value& v) {
     if (v.kind() == Value::Kind::PendingKey) out.emplace(v.asString());
   };
-  const bool anyAdded = std::any_of(tables_.begin(), tables_.end(), [](const auto& t) { return !t.second.added().empty(); });
+  const bool anyAdded =
+      std::any_of(tables_.begin(), tables_.end(), [](const auto& t) { return !t.second.added().empty(); });
   if (!anyAdded) return out;
   for (const auto& [name, table] : tables_) {
     for (const auto& [id, record] : table.added()) {
@@ -307,7 +312,8 @@ ChangeList ChangeSet::toChangeList(const std::string& title) const {
         change.action = Action::Remove;
         const TableChanges::RemovedRecord& whole = table.removedRecords_.at(r);
         const std::vector<std::string>& columns = table.removedShapes_[whole.shape];
-        for (std::size_t c = 0; c < columns.size(); ++c) change.cells.push_back({columns[c], true, whole.values[c], {}});
+        for (std::size_t c = 0; c < columns.size(); ++c)
+          change.cells.push_back({columns[c], true, whole.values[c], {}});
       } else if (table.isEdited(r)) {
         for (const std::string& column : table.editedColumns(r)) {
           const auto cell = table.cell(r, column);

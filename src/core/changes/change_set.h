@@ -79,8 +79,8 @@ class TableChanges {
   TableName name_;
   std::vector<std::string> keyColumns_;
   std::vector<ValueColumn> keys_;
-  std::vector<std::uint32_t> slots_;  // open addressing: record number + 1, 0 is free
-  std::vector<std::uint16_t> edited_; // how many cells of the record are changed
+  std::vector<std::uint32_t> slots_;   // open addressing: record number + 1, 0 is free
+  std::vector<std::uint16_t> edited_;  // how many cells of the record are changed
   std::vector<std::uint8_t> removed_;
   std::map<std::string, Cells> cells_;
   struct RemovedRecord {

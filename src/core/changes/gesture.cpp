@@ -69,7 +69,8 @@ std::string packGesture(const Gesture& gesture) {
 Result<Gesture> unpackGesture(std::string_view bytes) {
   ByteReader in(bytes);
   Gesture gesture;
-  if (in.number() != kVersion) return fail(ErrorKind::InvalidFile, "staged work was written by another version of this program");
+  if (in.number() != kVersion)
+    return fail(ErrorKind::InvalidFile, "staged work was written by another version of this program");
   gesture.title = in.string();
   const std::size_t parts = in.count();
   for (std::size_t i = 0; i < parts && in.ok(); ++i) {
@@ -89,7 +90,8 @@ Result<Gesture> unpackGesture(std::string_view bytes) {
     if (!in.ok() || !fits(part)) break;
     gesture.parts.push_back(std::move(part));
   }
-  if (!in.ok() || gesture.parts.size() != parts) return fail(ErrorKind::InvalidFile, "a piece of staged work is damaged");
+  if (!in.ok() || gesture.parts.size() != parts)
+    return fail(ErrorKind::InvalidFile, "a piece of staged work is damaged");
   return gesture;
 }
 

@@ -16,25 +16,25 @@ namespace iterandum {
 
 struct GesturePart {
   enum class Kind : std::uint8_t {
-    Edit,         // cells of `column` in existing records
-    Remove,       // existing records; `records` holds what they held
-    PutBackCells, // cells of `column` in existing records are no longer changed
-    PutBack,      // existing records are no longer changed or removed
-    KeepMine,     // `from` of cells of `column` becomes what the database holds now; the correction stays
-    Add,          // new records with these ids
-    EditAdded,    // cells of `column` in new records
-    DropAdded     // new records are no longer wanted
+    Edit,          // cells of `column` in existing records
+    Remove,        // existing records; `records` holds what they held
+    PutBackCells,  // cells of `column` in existing records are no longer changed
+    PutBack,       // existing records are no longer changed or removed
+    KeepMine,      // `from` of cells of `column` becomes what the database holds now; the correction stays
+    Add,           // new records with these ids
+    EditAdded,     // cells of `column` in new records
+    DropAdded      // new records are no longer wanted
   };
   Kind kind = Kind::Edit;
   TableName table;
   std::vector<std::string> keyColumns;
-  std::vector<ValueColumn> keys;          // existing records: one for each key column
+  std::vector<ValueColumn> keys;  // existing records: one for each key column
   std::string column;
-  ValueColumn from;                       // Edit, KeepMine: what the cells held
-  ValueColumn to;                         // Edit, EditAdded
-  std::vector<std::string> recordColumns; // Remove
-  std::vector<ValueColumn> records;       // Remove
-  std::vector<std::uint64_t> addedIds;    // Add, EditAdded, DropAdded
+  ValueColumn from;                        // Edit, KeepMine: what the cells held
+  ValueColumn to;                          // Edit, EditAdded
+  std::vector<std::string> recordColumns;  // Remove
+  std::vector<ValueColumn> records;        // Remove
+  std::vector<std::uint64_t> addedIds;     // Add, EditAdded, DropAdded
 
   [[nodiscard]] std::size_t rows() const {
     return addedIds.empty() ? (keys.empty() ? 0 : keys[0].size()) : addedIds.size();

@@ -24,9 +24,9 @@
 namespace iterandum {
 
 struct SessionInfo {
-  std::string address;  // what to show and to keep in receipts: never a password
-  std::string title;    // short, for a window's title
-  std::string readOnly; // why nothing can be written; empty: it can
+  std::string address;   // what to show and to keep in receipts: never a password
+  std::string title;     // short, for a window's title
+  std::string readOnly;  // why nothing can be written; empty: it can
 };
 
 // Returns false to stop the reading early (which is no error).
@@ -43,7 +43,7 @@ struct KeyRead {
   const std::vector<ValueColumn>* keys = nullptr;
   std::span<const std::uint32_t> rows;  // which rows of `keys`; ascending key order is fastest
   std::vector<std::string> columns;
-  std::uint64_t mostPerKey = 2;         // no more records than this are reported for one key
+  std::uint64_t mostPerKey = 2;  // no more records than this are reported for one key
 };
 
 // The same write for many records, in the engine's bulk form.
@@ -51,12 +51,12 @@ struct WriteStep {
   enum class Kind { Update, Insert, Remove };
   Kind kind = Kind::Update;
   const Table* table = nullptr;
-  std::vector<std::string> keyColumns;       // Update, Remove: the record's identity, verified beforehand
+  std::vector<std::string> keyColumns;  // Update, Remove: the record's identity, verified beforehand
   std::vector<const ValueColumn*> keys;
-  std::vector<std::string> columns;          // Update, Insert
+  std::vector<std::string> columns;  // Update, Insert
   std::vector<const ValueColumn*> values;
   std::span<const std::uint32_t> rows;
-  std::vector<std::string> returning;        // Insert: columns whose value is wanted back
+  std::vector<std::string> returning;  // Insert: columns whose value is wanted back
 };
 
 // What a write step reports for single rows. A failed row changes nothing and does not hide the rows after it.
@@ -73,8 +73,8 @@ struct ScriptStatement {
   std::vector<ValueTuple> keys;  // all records that the statement is for
   std::vector<std::pair<std::string, Value>> set;
   std::vector<std::pair<std::string, Value>> guard;
-  std::string label;             // Insert: the label under which later statements ask for the new key
-  std::string labelColumn;       // the column that key is in
+  std::string label;        // Insert: the label under which later statements ask for the new key
+  std::string labelColumn;  // the column that key is in
 };
 
 class Session {
@@ -97,7 +97,8 @@ class Session {
                                            const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) = 0;
 
   // --- writing; all inside one transaction ---
-  // Starts a transaction that holds off other writers. Errors: LockTimeout (who holds it, where that is known), ReadOnly.
+  // Starts a transaction that holds off other writers. Errors: LockTimeout (who holds it, where that is known),
+  // ReadOnly.
   [[nodiscard]] virtual Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) = 0;
   // Errors: OutcomeUnknown when the session died meanwhile; otherwise nothing was written.
   [[nodiscard]] virtual Status commit() = 0;

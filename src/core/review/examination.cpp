@@ -55,8 +55,8 @@ void Examination::note(const RowPlace& place, Finding finding) {
   findings_.push_back(std::move(finding));
 }
 
-void Examination::refuseAll(std::uint32_t index, FindingKind kind, const std::string& column, const std::string& message,
-                            RowState state) {
+void Examination::refuseAll(std::uint32_t index, FindingKind kind, const std::string& column,
+                            const std::string& message, RowState state) {
   for (std::uint32_t row = 0; row < blocks_[index].changes.rows(); ++row) {
     Finding finding = findingFor({index, row}, kind, message);
     finding.column = column;
@@ -129,8 +129,8 @@ void Examination::resolve(ExaminedBlock& block, std::uint32_t index) {
 void Examination::resolveColumns(ExaminedBlock& block, std::uint32_t index) {
   const Table& table = *block.table;
   const auto missing = [&](const std::string& column) {
-    refuseAll(index, FindingKind::StructureChanged, column, displayName(table.name) + " has no column " + quotedIfOdd(column),
-              RowState::Unresolvable);
+    refuseAll(index, FindingKind::StructureChanged, column,
+              displayName(table.name) + " has no column " + quotedIfOdd(column), RowState::Unresolvable);
   };
   for (std::string& column : block.changes.keyColumns) {
     // "rowid" is understood whatever name the row id goes by here.
@@ -236,7 +236,8 @@ const RowPlace* Examination::touching(const Table& table, const ValueTuple& iden
       const ExaminedBlock& block = blocks_[b];
       if (block.table != &table || block.changes.action == Action::Add || block.found.empty()) continue;
       for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-        if (block.found[r] != 0 && block.states[r] != RowState::Skipped) it->second.try_emplace(block.writeKey(r), RowPlace{b, r});
+        if (block.found[r] != 0 && block.states[r] != RowState::Skipped)
+          it->second.try_emplace(block.writeKey(r), RowPlace{b, r});
       }
     }
   }
@@ -244,14 +245,16 @@ const RowPlace* Examination::touching(const Table& table, const ValueTuple& iden
   return place == it->second.end() ? nullptr : &place->second;
 }
 
-bool Examination::writesAny(const ExaminedBlock& block, std::size_t row, const std::vector<std::size_t>& columns) const {
+bool Examination::writesAny(const ExaminedBlock& block, std::size_t row,
+                            const std::vector<std::size_t>& columns) const {
   return std::any_of(columns.begin(), columns.end(), [&](std::size_t c) {
     const auto cell = block.cellOf(block.table->columns[c].name);
     return cell && block.writesCell(*cell, row);
   });
 }
 
-std::optional<ValueTuple> Examination::finalTuple(const RowPlace& place, const std::vector<std::size_t>& columns) const {
+std::optional<ValueTuple> Examination::finalTuple(const RowPlace& place,
+                                                  const std::vector<std::size_t>& columns) const {
   const ExaminedBlock& block = blocks_[place.block];
   ValueTuple out;
   for (const std::size_t c : columns) {
@@ -259,7 +262,8 @@ std::optional<ValueTuple> Examination::finalTuple(const RowPlace& place, const s
     if (const auto cell = block.cellOf(name)) {
       Value to = block.changes.cells[*cell].to.at(place.row);
       if (to.kind() == Value::Kind::PendingKey) return std::nullopt;
-      if (to.isNull() && block.changes.action == Action::Add && block.table->columns[c].generatedKey) return std::nullopt;
+      if (to.isNull() && block.changes.action == Action::Add && block.table->columns[c].generatedKey)
+        return std::nullopt;
       out.push_back(std::move(to));
     } else if (block.changes.action == Action::Add) {
       const Column& column = block.table->columns[c];

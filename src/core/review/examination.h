@@ -31,22 +31,22 @@ struct RowPlace {
 };
 
 enum class RowState : std::uint8_t {
-  Open,          // to be written
-  AlreadySo,     // nothing is left to write
-  Skipped,       // dropped, because theirs was to be kept
-  Blocked,       // has a finding that blocks
-  Unresolvable   // has one that not even a statement can be made for: a table or column is missing
+  Open,         // to be written
+  AlreadySo,    // nothing is left to write
+  Skipped,      // dropped, because theirs was to be kept
+  Blocked,      // has a finding that blocks
+  Unresolvable  // has one that not even a statement can be made for: a table or column is missing
 };
 
 struct ExaminedBlock {
-  ChangeBlock changes;                     // keys and values in the database's form
-  const Table* table = nullptr;            // null: no such table
+  ChangeBlock changes;           // keys and values in the database's form
+  const Table* table = nullptr;  // null: no such table
   std::vector<RowState> states;
-  std::vector<std::uint8_t> found;         // edits, removals: 1 when exactly one record has the key
-  std::vector<std::string> recordColumns;  // of `before`
-  std::vector<ValueColumn> before;         // one for each record column; NULL where nothing was found
+  std::vector<std::uint8_t> found;               // edits, removals: 1 when exactly one record has the key
+  std::vector<std::string> recordColumns;        // of `before`
+  std::vector<ValueColumn> before;               // one for each record column; NULL where nothing was found
   std::vector<std::vector<std::uint8_t>> write;  // for each cell column: which rows are written; empty: all
-  std::vector<ValueColumn> writeKeys;      // one for each of table->writeKeyColumns()
+  std::vector<ValueColumn> writeKeys;            // one for each of table->writeKeyColumns()
 
   [[nodiscard]] bool writesCell(std::size_t cell, std::size_t row) const {
     return write[cell].empty() || write[cell][row] != 0;
@@ -73,7 +73,7 @@ struct Consequence {
   std::vector<std::size_t> columns;        // Set: the columns that change
   std::vector<std::string> recordColumns;  // of `before`
   ValueTuple before;
-  ValueTuple identity;                     // by table->writeKeyColumns()
+  ValueTuple identity;  // by table->writeKeyColumns()
 };
 
 struct ExaminationOptions {
@@ -127,8 +127,10 @@ class Examination {
   // The change of this change set that touches the record, if any. Built for a table when first asked for.
   [[nodiscard]] const RowPlace* touching(const Table& table, const ValueTuple& identity);
   // What a record's columns hold after its change: nothing when a value is only known when it is written.
-  [[nodiscard]] std::optional<ValueTuple> finalTuple(const RowPlace& place, const std::vector<std::size_t>& columns) const;
-  [[nodiscard]] bool writesAny(const ExaminedBlock& block, std::size_t row, const std::vector<std::size_t>& columns) const;
+  [[nodiscard]] std::optional<ValueTuple> finalTuple(const RowPlace& place,
+                                                     const std::vector<std::size_t>& columns) const;
+  [[nodiscard]] bool writesAny(const ExaminedBlock& block, std::size_t row,
+                               const std::vector<std::size_t>& columns) const;
 
   Session& session_;
   const Catalogue& catalogue_;

@@ -133,7 +133,9 @@ Result<bool> Examination::mergeDoubles(ChangeList& changes) {
       if (blocks_[b].found[r] != 0) all.push_back({TupleHash{}(blocks_[b].writeKey(r)), blocks_[b].table, {b, r}});
     }
   }
-  const auto before = [](const Named& a, const Named& b) { return std::tie(a.hash, a.table) < std::tie(b.hash, b.table); };
+  const auto before = [](const Named& a, const Named& b) {
+    return std::tie(a.hash, a.table) < std::tie(b.hash, b.table);
+  };
   std::sort(all.begin(), all.end(), before);
   std::map<std::uint32_t, std::vector<RowPlace>> doubles;  // by the first index
   for (std::size_t i = 1; i < all.size(); ++i) {
@@ -155,7 +157,8 @@ Result<bool> Examination::mergeDoubles(ChangeList& changes) {
   std::vector<std::pair<std::uint32_t, Change>> mergedChanges;
   for (auto& [unused, places] : doubles) {
     const auto indexOf = [&](const RowPlace& p) { return blocks_[p.block].changes.changeIndex[p.row]; };
-    std::sort(places.begin(), places.end(), [&](const RowPlace& a, const RowPlace& b) { return indexOf(a) < indexOf(b); });
+    std::sort(places.begin(), places.end(),
+              [&](const RowPlace& a, const RowPlace& b) { return indexOf(a) < indexOf(b); });
     Change merged = blocks_[places[0].block].changes.change(places[0].row);
     const std::uint32_t firstIndex = indexOf(places[0]);
     gone.insert(firstIndex);
@@ -173,7 +176,8 @@ Result<bool> Examination::mergeDoubles(ChangeList& changes) {
                                        [&](const CellChange& c) { return c.column == cell.column; });
         if (mine == merged.cells.end()) {
           merged.cells.push_back(cell);
-        } else if (!sameValue(mine->to, cell.to) || (mine->hasFrom && cell.hasFrom && !sameValue(mine->from, cell.from))) {
+        } else if (!sameValue(mine->to, cell.to) ||
+                   (mine->hasFrom && cell.hasFrom && !sameValue(mine->from, cell.from))) {
           return fail(ErrorKind::InvalidFile,
                       recordInWords(merged.table, merged.key) + ": this and change " + std::to_string(firstIndex) +
                           " say different things about " + cell.column,
@@ -211,13 +215,12 @@ void Examination::compare(std::uint32_t index) {
       note({index, r}, std::move(finding));
     }
     for (std::size_t c = 0; c < block.changes.cells.size(); ++c) compareCell(index, c, r);
-    const bool nothingLeft = block.changes.action == Action::Edit && block.states[r] == RowState::Open &&
-                             [&] {
-                               for (std::size_t c = 0; c < block.changes.cells.size(); ++c) {
-                                 if (block.writesCell(c, r)) return false;
-                               }
-                               return true;
-                             }();
+    const bool nothingLeft = block.changes.action == Action::Edit && block.states[r] == RowState::Open && [&] {
+      for (std::size_t c = 0; c < block.changes.cells.size(); ++c) {
+        if (block.writesCell(c, r)) return false;
+      }
+      return true;
+    }();
     if (nothingLeft) block.states[r] = RowState::AlreadySo;
   }
 }
@@ -253,9 +256,9 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
   }
   if (sameValue(now, cells.from.at(row))) return;
   if (options_.onConflict == OnConflict::Mine) return;
-  Finding finding = describe(FindingKind::CellChanged,
-                             cells.column + " held " + valueInWords(cells.from.at(row)) + " when this was staged and holds " +
-                                 valueInWords(now) + " now; keep yours, take theirs, or put it back");
+  Finding finding = describe(FindingKind::CellChanged, cells.column + " held " + valueInWords(cells.from.at(row)) +
+                                                           " when this was staged and holds " + valueInWords(now) +
+                                                           " now; keep yours, take theirs, or put it back");
   if (options_.onConflict == OnConflict::Theirs) {
     if (removal) {
       block.states[row] = RowState::Skipped;
@@ -274,7 +277,8 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
 Status Examination::checkRules(std::uint32_t index) {
   const ExaminedBlock& block = blocks_[index];
   if (block.table == nullptr || block.changes.action == Action::Remove || block.table->checks.empty()) return {};
-  if (std::all_of(block.table->checks.begin(), block.table->checks.end(), [](const CheckRule& r) { return r.understood; })) {
+  if (std::all_of(block.table->checks.begin(), block.table->checks.end(),
+                  [](const CheckRule& r) { return r.understood; })) {
     return {};
   }
   std::vector<std::size_t> columns;

@@ -8,8 +8,9 @@ namespace iterandum {
 namespace {
 
 constexpr std::array<const char*, 13> kFindingNames{
-    "cell-changed", "already-so",        "record-gone",  "record-ambiguous", "duplicate",  "parent-missing", "still-referenced",
-    "value-refused", "structure-changed", "not-editable", "database-refused", "unguarded", "not-atomic"};
+    "cell-changed",     "already-so",       "record-gone",   "record-ambiguous",  "duplicate",
+    "parent-missing",   "still-referenced", "value-refused", "structure-changed", "not-editable",
+    "database-refused", "unguarded",        "not-atomic"};
 
 bool holdsAnyType(const Catalogue& catalogue, const TableName& table, const std::string& column) {
   const Table* t = catalogue.find(table);
@@ -104,9 +105,15 @@ std::string reviewJson(const Review& review, const Catalogue& catalogue) {
   out.beginObject().name("format").string("iterandum-review").name("version").number(1);
   const ReviewCounts& c = review.counts;
   out.name("counts").compactNext().beginObject();
-  out.name("edit").number(static_cast<std::int64_t>(c.edits)).name("add").number(static_cast<std::int64_t>(c.additions));
+  out.name("edit")
+      .number(static_cast<std::int64_t>(c.edits))
+      .name("add")
+      .number(static_cast<std::int64_t>(c.additions));
   out.name("remove").number(static_cast<std::int64_t>(c.removals));
-  out.name("cells").number(static_cast<std::int64_t>(c.cells)).name("tables").number(static_cast<std::int64_t>(c.tables));
+  out.name("cells")
+      .number(static_cast<std::int64_t>(c.cells))
+      .name("tables")
+      .number(static_cast<std::int64_t>(c.tables));
   out.endObject();
   out.name("statements").beginArray();
   for (const ReviewStatement& s : review.statements) {
@@ -128,8 +135,8 @@ std::string reviewText(const Review& review) {
                     std::to_string(c.additions) + " new, " + std::to_string(c.removals) + " removed, in " +
                     countWords(c.tables, "table", "tables") + "\n";
   for (const Finding& f : review.findings) {
-    out += std::string(f.blocks ? "! " : "- ") + findingName(f.kind) + " (change " + std::to_string(f.change) + "): " +
-           oneLine(f.message) + "\n";
+    out += std::string(f.blocks ? "! " : "- ") + findingName(f.kind) + " (change " + std::to_string(f.change) +
+           "): " + oneLine(f.message) + "\n";
   }
   for (const Effect& e : review.effects) {
     out += std::string("> ") + effectName(e.kind) + " (change " + std::to_string(e.change) + "): ";
@@ -143,7 +150,8 @@ std::string reviewText(const Review& review) {
     out += "\n";
   }
   if (!review.rehearsed) out += "checked by reading only, not rehearsed\n";
-  return out + (review.ready ? "ready to apply\n" : "not ready: nothing can be applied until the lines with ! are settled\n");
+  return out +
+         (review.ready ? "ready to apply\n" : "not ready: nothing can be applied until the lines with ! are settled\n");
 }
 
 std::string reviewScript(const Review& review) {

@@ -44,8 +44,10 @@ std::vector<ChangeGroup> groupChanges(const ChangeList& changes) {
     }
   }
   std::vector<Building> building;
-  std::map<std::tuple<TableName, int, std::string>, std::unordered_map<Value, std::size_t, HashValue, SameValue>> places;
-  const auto at = [&](Action action, const TableName& table, const std::string& column, const Value& value) -> Building& {
+  std::map<std::tuple<TableName, int, std::string>, std::unordered_map<Value, std::size_t, HashValue, SameValue>>
+      places;
+  const auto at = [&](Action action, const TableName& table, const std::string& column,
+                      const Value& value) -> Building& {
     auto& byValue = places[{table, static_cast<int>(action), column}];
     const auto [it, isNew] = byValue.try_emplace(value, building.size());
     if (isNew) {
@@ -84,7 +86,8 @@ std::vector<ChangeGroup> groupChanges(const ChangeList& changes) {
     out.push_back(std::move(b.group));
   }
   std::stable_sort(out.begin(), out.end(), [&](const ChangeGroup& a, const ChangeGroup& b) {
-    return std::make_tuple(firstOf[a.table], a.table, static_cast<int>(a.action)) < std::make_tuple(firstOf[b.table], b.table, static_cast<int>(b.action));
+    return std::make_tuple(firstOf[a.table], a.table, static_cast<int>(a.action)) <
+           std::make_tuple(firstOf[b.table], b.table, static_cast<int>(b.action));
   });
   return out;
 }

@@ -12,10 +12,10 @@ namespace iterandum {
 struct ChangeGroup {
   Action action = Action::Edit;
   TableName table;
-  std::string column;                // edits
-  std::optional<Value> from;         // when it is the same in all of them
-  std::optional<Value> to;           // when it is the same in all of them
-  std::size_t spellings = 0;         // edits: how many different values are replaced
+  std::string column;         // edits
+  std::optional<Value> from;  // when it is the same in all of them
+  std::optional<Value> to;    // when it is the same in all of them
+  std::size_t spellings = 0;  // edits: how many different values are replaced
   std::vector<std::uint32_t> changes;
 };
 

@@ -67,11 +67,11 @@ void ReferenceCheck::refuseMissingTarget(const Table& table, const Reference& re
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
       if (block.changes.action == Action::Edit && !examination_.writesAny(block, r, reference.columns)) continue;
       if (block.states[r] != RowState::Open) continue;
-      examination_.note({b, r}, examination_.findingFor({b, r}, FindingKind::StructureChanged,
-                                                        displayName(table.name) + " points at " +
-                                                            displayName(reference.target) +
-                                                            ", which is not there as the reference says; the database "
-                                                            "refuses such a write"));
+      examination_.note(
+          {b, r}, examination_.findingFor({b, r}, FindingKind::StructureChanged,
+                                          displayName(table.name) + " points at " + displayName(reference.target) +
+                                              ", which is not there as the reference says; the database "
+                                              "refuses such a write"));
     }
   }
 }
@@ -102,22 +102,22 @@ Status ReferenceCheck::checkParents(const Table& table, const Reference& referen
   const Table& target = *examination_.catalogue_.find(reference.target);
   const std::vector<std::size_t> targetColumns = target.columnIndexes(reference.targetColumns);
   std::vector<std::uint8_t> there(places.size(), 0);
-  ITERANDUM_TRY(findRecords(target, targetColumns, tuples, target.writeKeyColumns(),
-                            [&](std::size_t i, ValueTuple&& identity) {
-                              const RowPlace* change = examination_.touching(target, identity);
-                              if (change == nullptr) {
-                                there[i] = 1;
-                                return;
-                              }
-                              const ExaminedBlock& block = examination_.blocks_[change->block];
-                              if (block.changes.action == Action::Remove) return;
-                              if (!examination_.writesAny(block, change->row, targetColumns)) {
-                                there[i] = 1;
-                                return;
-                              }
-                              const auto after = examination_.finalTuple(*change, targetColumns);
-                              if (after && sameTuple(*after, tuples[i])) there[i] = 1;
-                            }));
+  ITERANDUM_TRY(
+      findRecords(target, targetColumns, tuples, target.writeKeyColumns(), [&](std::size_t i, ValueTuple&& identity) {
+        const RowPlace* change = examination_.touching(target, identity);
+        if (change == nullptr) {
+          there[i] = 1;
+          return;
+        }
+        const ExaminedBlock& block = examination_.blocks_[change->block];
+        if (block.changes.action == Action::Remove) return;
+        if (!examination_.writesAny(block, change->row, targetColumns)) {
+          there[i] = 1;
+          return;
+        }
+        const auto after = examination_.finalTuple(*change, targetColumns);
+        if (after && sameTuple(*after, tuples[i])) there[i] = 1;
+      }));
   for (std::size_t i = 0; i < places.size(); ++i) {
     if (there[i] != 0 || providedByChangeSet(target, targetColumns, tuples[i])) continue;
     Finding finding = examination_.findingFor(places[i], FindingKind::ParentMissing,
@@ -150,14 +150,15 @@ bool ReferenceCheck::providedByChangeSet(const Table& target, const std::vector<
 // --- downwards -------------------------------------------------------------------------------------------------------
 
 std::vector<ReferenceCheck::Leaving> ReferenceCheck::leavingRecords(const Table& parent,
-                                                                   const std::vector<std::size_t>& columns) const {
+                                                                    const std::vector<std::size_t>& columns) const {
   std::vector<Leaving> out;
   for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
     const ExaminedBlock& block = examination_.blocks_[b];
     if (block.table != &parent || block.changes.action == Action::Add || block.found.empty()) continue;
     const bool removal = block.changes.action == Action::Remove;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      if (block.found[r] == 0 || block.states[r] == RowState::Skipped || block.states[r] == RowState::AlreadySo) continue;
+      if (block.found[r] == 0 || block.states[r] == RowState::Skipped || block.states[r] == RowState::AlreadySo)
+        continue;
       Leaving one{{b, r}, false, !removal, block.beforeTuple(columns, r), {}};
       if (holdsNull(one.tuple)) continue;
       if (!removal) {
@@ -242,12 +243,13 @@ void ReferenceCheck::judgeChild(const Table& child, const Reference& reference, 
 
 void ReferenceCheck::reportLeftBehind() {
   for (const auto& [where, rows] : leftBehind_) {
-    const std::string records = std::to_string(rows) + (rows == 1 ? " record of " : " records of ") + displayName(where.child->name);
-    Finding finding = examination_.findingFor(
-        where.place, FindingKind::StillReferenced,
-        records + (rows == 1 ? " still points" : " still point") +
-            (where.rekeyed ? " at the key that is changed" : " at it") + "; remove or repoint " + (rows == 1 ? "it" : "them") +
-            " first, in the same change set if you like");
+    const std::string records =
+        std::to_string(rows) + (rows == 1 ? " record of " : " records of ") + displayName(where.child->name);
+    Finding finding = examination_.findingFor(where.place, FindingKind::StillReferenced,
+                                              records + (rows == 1 ? " still points" : " still point") +
+                                                  (where.rekeyed ? " at the key that is changed" : " at it") +
+                                                  "; remove or repoint " + (rows == 1 ? "it" : "them") +
+                                                  " first, in the same change set if you like");
     finding.rows = rows;
     finding.fromTable = where.child->name;
     examination_.note(where.place, std::move(finding));

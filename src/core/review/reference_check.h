@@ -17,7 +17,7 @@ class ReferenceCheck {
  private:
   // A record that is removed, or whose key is changed: by a change or by a cascade.
   struct Leaving {
-    RowPlace place;       // the change that causes it
+    RowPlace place;  // the change that causes it
     bool byCascade = false;
     bool rekeyed = false;
     ValueTuple tuple;     // what pointed-at columns held
@@ -30,7 +30,8 @@ class ReferenceCheck {
                                          const ValueTuple& tuple);
   [[nodiscard]] Status checkChildren(const Table& parent);
   [[nodiscard]] std::vector<Leaving> leavingRecords(const Table& parent, const std::vector<std::size_t>& columns) const;
-  [[nodiscard]] Status followReference(const Table& child, const Reference& reference, const std::vector<Leaving>& leaving);
+  [[nodiscard]] Status followReference(const Table& child, const Reference& reference,
+                                       const std::vector<Leaving>& leaving);
   void judgeChild(const Table& child, const Reference& reference, const Leaving& leaving, ValueTuple&& record,
                   const std::vector<std::string>& recordColumns);
   [[nodiscard]] Status findRecords(const Table& table, const std::vector<std::size_t>& columns,

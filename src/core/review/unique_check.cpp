@@ -68,7 +68,8 @@ std::vector<UniqueCheck::Taker> UniqueCheck::takers(const Table& table, const Un
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
       const RowState state = block.states[r];
       if (state == RowState::AlreadySo || state == RowState::Skipped || state == RowState::Unresolvable) continue;
-      if (edit && (block.found.empty() || block.found[r] == 0 || !examination_.writesAny(block, r, key.columns))) continue;
+      if (edit && (block.found.empty() || block.found[r] == 0 || !examination_.writesAny(block, r, key.columns)))
+        continue;
       auto tuple = examination_.finalTuple({b, r}, key.columns);
       if (tuple && !holdsNull(*tuple)) out.push_back({{b, r}, std::move(*tuple)});
     }

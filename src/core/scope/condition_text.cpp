@@ -106,8 +106,8 @@ Result<Condition> withOperand(const Column& column, Op op, const Operand& operan
   free.nullable = true;
   Result<Value> value = operand.quoted && column.type == TypeClass::Any ? Result<Value>(Value::text(operand.text))
                                                                         : typedValue(free, operand.text);
-  const bool calendar = column.type == TypeClass::Date || column.type == TypeClass::Timestamp ||
-                        column.type == TypeClass::Time;
+  const bool calendar =
+      column.type == TypeClass::Date || column.type == TypeClass::Timestamp || column.type == TypeClass::Time;
   if (!value && column.storesOffType && (operand.quoted || calendar)) value = Value::text(operand.text);
   if (!value) return wrong(position, value.error().message);
   condition.value = *value;
@@ -193,8 +193,7 @@ Condition bothHold(Condition a, Condition b) {
 }
 
 std::string conditionInWords(const Condition& c) {
-  const std::string value =
-      c.value.isString() && c.value.asString().empty() ? "empty text" : canonicalText(c.value);
+  const std::string value = c.value.isString() && c.value.asString().empty() ? "empty text" : canonicalText(c.value);
   switch (c.op) {
     case Op::All:
       return {};

@@ -1,4 +1,5 @@
-// Query: which records, which columns, in which order. Built by a scope, turned into the engine's language by an engine.
+// Query: which records, which columns, in which order. Built by a scope, turned into the engine's language by an
+// engine.
 #pragma once
 
 #include <cstdint>
@@ -24,7 +25,7 @@ struct Condition {
     LessOrEqual,
     Greater,
     GreaterOrEqual,
-    Contains,    // text, letters' case folded
+    Contains,  // text, letters' case folded
     StartsWith,
     EndsWith,
     NoValue,
@@ -45,7 +46,7 @@ struct Query {
   const Table* table = nullptr;      // not owned; outlives the query
   std::vector<std::string> columns;  // the row id's name is allowed where the table has one
   Condition where;
-  std::vector<SortKey> order;        // ties are broken by the record's identity
+  std::vector<SortKey> order;  // ties are broken by the record's identity
   std::optional<std::uint64_t> limit;
 };
 

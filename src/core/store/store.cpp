@@ -37,7 +37,8 @@ Status makeFolder(const std::string& path) {
   const std::filesystem::path folder = std::filesystem::path(path).parent_path();
   std::error_code code;
   std::filesystem::create_directories(folder, code);
-  if (code) return fail(ErrorKind::InvalidFile, "the folder of the store cannot be made: " + code.message(), folder.string());
+  if (code)
+    return fail(ErrorKind::InvalidFile, "the folder of the store cannot be made: " + code.message(), folder.string());
   return {};
 }
 
@@ -46,7 +47,8 @@ Status makeFile(const std::string& path) {
   const mode_t before = umask(077);
   FILE* file = fopen(path.c_str(), "ab");
   umask(before);
-  if (file == nullptr) return fail(ErrorKind::InvalidFile, std::string("the store cannot be written: ") + strerror(errno), path);
+  if (file == nullptr)
+    return fail(ErrorKind::InvalidFile, std::string("the store cannot be written: ") + strerror(errno), path);
   fclose(file);
   chmod(path.c_str(), 0600);
   return {};
@@ -64,7 +66,8 @@ Result<std::string> Store::defaultPath() {
     if (entry != nullptr && entry->pw_dir != nullptr) base = entry->pw_dir;
   }
   if (base.empty()) {
-    return fail(ErrorKind::InvalidFile, "no home directory is known; set XDG_STATE_HOME to a folder for staged work and receipts");
+    return fail(ErrorKind::InvalidFile,
+                "no home directory is known; set XDG_STATE_HOME to a folder for staged work and receipts");
   }
   return base + "/.local/state/iterandum/store.sqlite";
 }
@@ -178,7 +181,8 @@ Status Store::clearStaged(const std::string& address) {
 
 Result<StagedWork> Store::stagedWork(const std::string& address) {
   StagedWork out;
-  ITERANDUM_ASSIGN(SqliteStatement gestures, handle_->prepare("SELECT packed FROM gesture WHERE address = ?1 ORDER BY seq"));
+  ITERANDUM_ASSIGN(SqliteStatement gestures,
+                   handle_->prepare("SELECT packed FROM gesture WHERE address = ?1 ORDER BY seq"));
   gestures.bind(1, std::string_view(address));
   while (gestures.step() == SQLITE_ROW) out.gestures.push_back(gestures.text(0));
   ITERANDUM_ASSIGN(SqliteStatement staged, handle_->prepare("SELECT position FROM staged WHERE address = ?1"));
@@ -189,9 +193,10 @@ Result<StagedWork> Store::stagedWork(const std::string& address) {
 }
 
 Result<std::int64_t> Store::keepReceipt(const Receipt& receipt) {
-  ITERANDUM_ASSIGN(SqliteStatement s,
-                   handle_->prepare("INSERT INTO receipt (address, applied_at, applied_by, title, changes, pending, packed) "
-                                    "VALUES (?1, ?2, ?3, ?4, ?5, 1, ?6)"));
+  ITERANDUM_ASSIGN(
+      SqliteStatement s,
+      handle_->prepare("INSERT INTO receipt (address, applied_at, applied_by, title, changes, pending, packed) "
+                       "VALUES (?1, ?2, ?3, ?4, ?5, 1, ?6)"));
   const std::string packed = packReceipt(receipt);
   s.bind(1, std::string_view(receipt.database));
   s.bind(2, std::string_view(receipt.appliedAt));

@@ -7,9 +7,7 @@ namespace {
 std::uint64_t zigzag(std::int64_t n) {
   return (static_cast<std::uint64_t>(n) << 1) ^ static_cast<std::uint64_t>(n >> 63);
 }
-std::int64_t unzigzag(std::uint64_t n) {
-  return static_cast<std::int64_t>((n >> 1) ^ (~(n & 1) + 1));
-}
+std::int64_t unzigzag(std::uint64_t n) { return static_cast<std::int64_t>((n >> 1) ^ (~(n & 1) + 1)); }
 }  // namespace
 
 void ByteWriter::number(std::uint64_t n) {

@@ -62,8 +62,8 @@ class TreeBuilder : public rapidjson::BaseReaderHandler<rapidjson::UTF8<>, TreeB
  private:
   struct Open {
     JsonNode node;
-    std::string name;           // of the member being read
-    std::size_t streamed = 0;   // elements handed over
+    std::string name;          // of the member being read
+    std::size_t streamed = 0;  // elements handed over
   };
 
   [[nodiscard]] std::string pointer() const {
@@ -138,8 +138,8 @@ std::string placeAt(std::string_view document, std::size_t offset) {
 }
 
 // JSON text may hold surrogate escapes that stand alone; they have no UTF-8 form.
-constexpr unsigned kParseFlags = rapidjson::kParseNumbersAsStringsFlag | rapidjson::kParseValidateEncodingFlag |
-                                 rapidjson::kParseIterativeFlag;
+constexpr unsigned kParseFlags =
+    rapidjson::kParseNumbersAsStringsFlag | rapidjson::kParseValidateEncodingFlag | rapidjson::kParseIterativeFlag;
 
 Result<Value> floatValue(const JsonNode& node, const std::string& pointer) {
   if (node.type == JsonNode::Type::Number) {
@@ -174,8 +174,8 @@ Result<Value> objectValue(const JsonNode& node, const std::string& pointer) {
       return Value::ofString(name == "ref" ? Value::Kind::PendingKey : Value::Kind::Other, content.text);
     }
   }
-  return fail(ErrorKind::InvalidFile, R"(a value that is an object is {"base64": …}, {"float": …}, {"text": …} or {"ref": …})",
-              pointer);
+  return fail(ErrorKind::InvalidFile,
+              R"(a value that is an object is {"base64": …}, {"float": …}, {"text": …} or {"ref": …})", pointer);
 }
 
 Result<Value> numberValue(const std::string& digits, const std::string& pointer) {

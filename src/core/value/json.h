@@ -42,7 +42,8 @@ using JsonElementSink = std::function<Status(JsonNode&& element, std::size_t ind
                                          const JsonElementSink& sink = {});
 
 // The value that a JSON node stands for, before any column's type is known (change-file.md, "Values").
-// A number becomes Integer, Unsigned, Real (when that is exact) or Decimal; never anything rounded; {"ref": …} a PendingKey;
+// A number becomes Integer, Unsigned, Real (when that is exact) or Decimal; never anything rounded; {"ref": …} a
+// PendingKey;
 // {"float": …} a Real; {"text": …}, our addition, an Other: text that is meant as it is even where the column's
 // declared type asks for something else (what a database already held must be able to come back).
 [[nodiscard]] Result<Value> valueFromJson(const JsonNode& node, const std::string& pointer);

@@ -157,7 +157,7 @@ int compareNonFinite(const Value& a, const Value& b) {
   const double x = a.kind() == Value::Kind::Real && !std::isfinite(a.asReal()) ? a.asReal() : 0.0;
   const double y = b.kind() == Value::Kind::Real && !std::isfinite(b.asReal()) ? b.asReal() : 0.0;
   if (std::isnan(x) || std::isnan(y)) return sign(!std::isnan(x) && std::isnan(y), std::isnan(x) && !std::isnan(y));
-  return sign(x < y, x > y);
+  return sign(x<y, x> y);
 }
 
 int compareNumbers(const Value& a, const Value& b) {
@@ -194,7 +194,7 @@ int compareValues(const Value& a, const Value& b) {
   if (ra == 0) return 0;
   if (ra == 1) return compareNumbers(a, b);
   const int order = a.asString().compare(b.asString());
-  return sign(order < 0, order > 0);
+  return sign(order<0, order> 0);
 }
 
 bool sameValue(const Value& a, const Value& b) {

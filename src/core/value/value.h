@@ -17,11 +17,11 @@ class Value {
   enum class Kind : std::uint8_t {
     Null,
     Boolean,
-    Integer,    // fits std::int64_t
-    Unsigned,   // above INT64_MAX, fits std::uint64_t
-    Real,       // binary floating point
-    Decimal,    // exact, plain notation, any length
-    Text,       // UTF-8 as a rule; see hasValidUtf8()
+    Integer,   // fits std::int64_t
+    Unsigned,  // above INT64_MAX, fits std::uint64_t
+    Real,      // binary floating point
+    Decimal,   // exact, plain notation, any length
+    Text,      // UTF-8 as a rule; see hasValidUtf8()
     Bytes,
     Date,
     Time,

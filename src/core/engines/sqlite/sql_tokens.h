@@ -14,8 +14,8 @@ namespace iterandum {
 struct SqlToken {
   enum class Kind { Word, Quoted, String, Number, Blob, Symbol };
   Kind kind = Kind::Symbol;
-  std::string text;        // unquoted for Quoted and String
-  std::size_t begin = 0;   // bytes in the source
+  std::string text;       // unquoted for Quoted and String
+  std::size_t begin = 0;  // bytes in the source
   std::size_t end = 0;
 };
 

@@ -100,8 +100,9 @@ class TableReader {
 
  private:
   Status readColumns() {
-    ITERANDUM_ASSIGN(SqliteStatement rows,
-                     handle_.prepare("SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?)"));
+    ITERANDUM_ASSIGN(
+        SqliteStatement rows,
+        handle_.prepare("SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?)"));
     rows.bind(1, std::string_view(table_.name.name));
     std::map<int, std::size_t> primary;
     int code = SQLITE_ROW;
@@ -341,7 +342,8 @@ class CatalogueReader {
       table.notEditable = "it belongs to a virtual table, which looks after it itself";
     } else if (listed.type == "virtual") {
       table.kind = TableKind::VirtualTable;
-      table.notEditable = "it is a virtual table: an extension of the database holds its records, and they are only shown";
+      table.notEditable =
+          "it is a virtual table: an extension of the database holds its records, and they are only shown";
     }
   }
 

@@ -29,7 +29,8 @@ void SqliteStatement::bind(int index, const Value& value) {
 }
 
 void SqliteStatement::bind(int index, std::string_view text) {
-  sqlite3_bind_text64(statement_.get(), index, text.empty() ? "" : text.data(), text.size(), SQLITE_STATIC, SQLITE_UTF8);
+  sqlite3_bind_text64(statement_.get(), index, text.empty() ? "" : text.data(), text.size(), SQLITE_STATIC,
+                      SQLITE_UTF8);
 }
 
 void SqliteStatement::bind(int index, std::int64_t n) { sqlite3_bind_int64(statement_.get(), index, n); }

@@ -34,9 +34,7 @@ class SqliteStatement {
   [[nodiscard]] Value value(int column) const;
   [[nodiscard]] std::string text(int column) const;
   [[nodiscard]] std::int64_t integer(int column) const { return sqlite3_column_int64(statement_.get(), column); }
-  [[nodiscard]] bool isNull(int column) const {
-    return sqlite3_column_type(statement_.get(), column) == SQLITE_NULL;
-  }
+  [[nodiscard]] bool isNull(int column) const { return sqlite3_column_type(statement_.get(), column) == SQLITE_NULL; }
   [[nodiscard]] int columns() const { return sqlite3_column_count(statement_.get()); }
   [[nodiscard]] explicit operator bool() const { return statement_ != nullptr; }
 

@@ -157,7 +157,8 @@ Result<std::uint64_t> SqliteSession::count(const Query& query, Progress& progres
 
 Status SqliteSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
-  std::string sql = "SELECT " + columnList(read.columns) + " FROM " + quoteIdentifier(read.table->name.name) + " WHERE ";
+  std::string sql =
+      "SELECT " + columnList(read.columns) + " FROM " + quoteIdentifier(read.table->name.name) + " WHERE ";
   const bool wholeRecord = read.keyColumns.size() > 1 && read.keyColumns == read.table->identity.columns &&
                            read.table->identity.kind == Identity::Kind::WholeRecord;
   for (std::size_t k = 0; k < read.keyColumns.size(); ++k) {

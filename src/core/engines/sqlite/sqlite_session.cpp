@@ -13,7 +13,8 @@
 namespace iterandum {
 namespace {
 
-// --- iterandum_fold(text): the text with its letters' case folded, for conditions that do not care about case ---------
+// --- iterandum_fold(text): the text with its letters' case folded, for conditions that do not care about case
+// ---------
 
 std::string foldCase(std::string_view s) {
   if (std::all_of(s.begin(), s.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; })) {
@@ -23,9 +24,8 @@ std::string foldCase(std::string_view s) {
   }
   utf8proc_uint8_t* folded = nullptr;
   const auto options = static_cast<utf8proc_option_t>(UTF8PROC_CASEFOLD | UTF8PROC_COMPOSE | UTF8PROC_STABLE);
-  const utf8proc_ssize_t size =
-      utf8proc_map(reinterpret_cast<const utf8proc_uint8_t*>(s.data()), static_cast<utf8proc_ssize_t>(s.size()), &folded,
-                   options);
+  const utf8proc_ssize_t size = utf8proc_map(reinterpret_cast<const utf8proc_uint8_t*>(s.data()),
+                                             static_cast<utf8proc_ssize_t>(s.size()), &folded, options);
   if (size < 0) return std::string(s);  // no UTF-8: left as it is
   std::string out(reinterpret_cast<char*>(folded), static_cast<std::size_t>(size));
   free(folded);
@@ -78,9 +78,8 @@ Result<std::unique_ptr<Session>> openSqliteSession(const std::string& path, cons
   ITERANDUM_ASSIGN(std::unique_ptr<SqliteHandle> handle, SqliteHandle::open(path, flags));
   handle->setLockTimeout(options.lockTimeout);
   sqlite3_db_config(handle->raw(), SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
-  sqlite3_create_function_v2(handle->raw(), "iterandum_fold", 1,
-                             SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY, nullptr, &foldFunction, nullptr,
-                             nullptr, nullptr);
+  sqlite3_create_function_v2(handle->raw(), "iterandum_fold", 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY,
+                             nullptr, &foldFunction, nullptr, nullptr, nullptr);
   ITERANDUM_TRY(handle->run(kSettings));
   if (auto probe = handle->prepare("SELECT count(*) FROM sqlite_schema"); !probe) {
     Error error = probe.error();

@@ -56,8 +56,10 @@ std::string statementSql(const WriteStep& step) {
 
 Error droppedSilently(const WriteStep& step, int changed) {
   if (changed == 0) {
-    return {ErrorKind::Refused, "the database took the write and dropped it without a word (a trigger may have asked for "
-                                "it); nothing changed in " + displayName(step.table->name)};
+    return {ErrorKind::Refused,
+            "the database took the write and dropped it without a word (a trigger may have asked for "
+            "it); nothing changed in " +
+                displayName(step.table->name)};
   }
   return {ErrorKind::Refused, "the write touched " + std::to_string(changed) + " records of " +
                                   displayName(step.table->name) + " where one was meant"};
