@@ -76,9 +76,7 @@ class Walk {
     if (!wait("the database is open", [this] { return window_.desk() != nullptr; })) return false;
     QTest::qWait(400);
     tell(QStringLiteral("Find the table of trees by typing part of its name."));
-    type("insp");
     picture("catalogue");
-    for (int i = 0; i < 4; ++i) key(Qt::Key_Backspace);
     type("tree");
     key(Qt::Key_Return);
     if (!wait("the sheet is open", [this] { return sheet() != nullptr; }) || !settled()) return false;
@@ -133,9 +131,6 @@ class Walk {
     tell(QStringLiteral("Remove a tree, and add one."));
     key(Qt::Key_Down);
     key(Qt::Key_Down);
-    const int row = sheet()->view().currentIndex().row();
-    // A tree that no work order points at; the review shows what happens to one that has some.
-    (void)row;
     key(Qt::Key_Delete, Qt::ControlModifier);
     key(Qt::Key_N, Qt::ControlModifier);
     const auto fill = [&](const char* column, const char* text) {
@@ -158,6 +153,9 @@ class Walk {
     key(Qt::Key_Home, Qt::ControlModifier);
     for (int i = 0; i < 3; ++i) key(Qt::Key_Down);
     picture("sheet");
+    key(Qt::Key_K, Qt::ControlModifier);
+    picture("palette");
+    key(Qt::Key_Escape);
     return true;
   }
 

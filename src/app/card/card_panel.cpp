@@ -228,9 +228,11 @@ void CardPanel::countIncoming() {
                 .arg(serif().pointSizeF())
                 .arg(tr("Points at this record").toHtmlEscaped());
         for (std::size_t i = 0; i < wanted.size(); ++i) {
-          html += QStringLiteral("<tr><td style='color:%1; padding:4px 24px 4px 0'>%2</td><td>%3</td></tr>")
-                      .arg(css(roles().soft), toQ(wanted[i].table->name.name).toHtmlEscaped(),
-                           QLocale().toString((*counts)[i]));
+          html +=
+              QStringLiteral(
+                  "<tr><td width='50%' style='color:%1; padding:5px 0'>%2</td><td style='padding:5px 0'>%3</td></tr>")
+                  .arg(css(roles().soft), toQ(wanted[i].table->name.name).toHtmlEscaped(),
+                       QLocale().toString((*counts)[i]));
         }
         incoming_->setText(html + QStringLiteral("</table>"));
       });

@@ -45,6 +45,8 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   groupList_->setObjectName("groups");
   groupList_->setAccessibleName(tr("Groups of changes"));
   groupList_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+  groupList_->setWordWrap(true);
+  groupList_->setSpacing(2);
   sideLayout->addWidget(heading_);
   sideLayout->addWidget(title_);
   sideLayout->addSpacing(8);
@@ -84,6 +86,9 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
     showGroup();
   });
   connect(groupList_, &QListWidget::currentRowChanged, this, [this] { showGroup(); });
+  connect(&desk_.names(), &ReferenceNames::named, this, [this] {
+    if (isVisible()) showGroups();
+  });
   connect(&desk_, &Desk::stagedChanged, this, [this] {
     stale_ = true;
     if (isVisible() && !applying_) {
@@ -130,6 +135,7 @@ void ReviewPage::rehearse() {
     return;
   }
   loadNames();
+  wantNames();
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(
       this,
@@ -292,8 +298,27 @@ QString ReviewPage::recordName(std::uint32_t change) const {
 
 QString ReviewPage::shown(const TableName& name, const std::string& column, const Value& value) const {
   const Table* table = desk_.catalogue().find(name);
-  const Column* c = table == nullptr ? nullptr : table->column(column);
-  return c == nullptr ? toQ(valueInWords(value)) : shownValue(*c, value).left(200);
+  const auto c = table == nullptr ? std::nullopt : table->columnIndex(column);
+  if (!c) return toQ(valueInWords(value));
+  const QString called = desk_.names().name(*table, *c, value);
+  return called.isEmpty() ? shownValue(table->columns[*c], value).left(200) : called;
+}
+
+void ReviewPage::wantNames() {
+  for (const ChangeGroup& g : groups_) {
+    const Table* table = desk_.catalogue().find(g.table);
+    if (table == nullptr) continue;
+    std::map<std::size_t, std::vector<Value>> values;
+    for (std::size_t i = 0; i < g.changes.size() && i < 200; ++i) {
+      for (const CellChange& cell : changes_[g.changes[i]].cells) {
+        const auto c = table->columnIndex(cell.column);
+        if (!c || desk_.names().reference(*table, *c) == nullptr) continue;
+        values[*c].push_back(cell.from);
+        values[*c].push_back(cell.to);
+      }
+    }
+    for (const auto& [column, list] : values) desk_.names().want(*table, column, list);
+  }
 }
 
 std::size_t ReviewPage::blockingCount() const {
@@ -333,27 +358,46 @@ void ReviewPage::showGroups() {
   heading_->setText(total == 0 ? tr("Nothing is staged")
                                : tr("%n change(s) in %1", "", static_cast<int>(total))
                                      .arg(tr("%n table(s)", "", static_cast<int>(tables.size()))));
-  const int keep = std::max(0, groupList_->currentRow());
+  const int keep = std::max(0, currentGroup());
   {
     const QSignalBlocker blocker(groupList_);
     groupList_->clear();
-    for (const ChangeGroup& g : groups_) {
-      const bool query =
-          review_ && std::any_of(review_->findings.begin(), review_->findings.end(),
-                                 [&](const Finding& f) { return f.blocks && inGroup(g, f.change, f.column); });
-      const Mark mark =
-          query ? Mark::Query
-                : (g.action == Action::Edit ? Mark::Changed : (g.action == Action::Add ? Mark::Added : Mark::Removed));
-      auto* item = new QListWidgetItem(QIcon(markPixmap(mark, markColor(mark), devicePixelRatioF())), groupTitle(g));
-      item->setToolTip(groupTitle(g));
-      item->setData(Qt::AccessibleTextRole, groupTitle(g) + (query ? tr(", needs a look") : QString()));
-      groupList_->addItem(item);
+    const TableName* table = nullptr;
+    int current = -1;
+    for (std::size_t i = 0; i < groups_.size(); ++i) {
+      if (table == nullptr || *table != groups_[i].table) {
+        table = &groups_[i].table;
+        auto* head = new QListWidgetItem(toQ(displayName(*table)), groupList_);
+        head->setFlags(Qt::NoItemFlags);
+        head->setFont(serif(1.1));
+        head->setForeground(roles().soft);
+        head->setData(Qt::UserRole, -1);
+      }
+      addGroupItem(static_cast<int>(i));
+      if (static_cast<int>(i) <= keep) current = groupList_->count() - 1;
     }
-    groupList_->setWordWrap(true);
-    groupList_->setSpacing(3);
-    groupList_->setCurrentRow(std::min(keep, groupList_->count() - 1));
+    groupList_->setCurrentRow(current);
   }
   showGroup();
+}
+
+void ReviewPage::addGroupItem(int index) {
+  const ChangeGroup& g = groups_[static_cast<std::size_t>(index)];
+  const bool query = review_ && std::any_of(review_->findings.begin(), review_->findings.end(), [&](const Finding& f) {
+                       return f.blocks && inGroup(g, f.change, f.column);
+                     });
+  const Mark own = g.action == Action::Edit ? Mark::Changed : (g.action == Action::Add ? Mark::Added : Mark::Removed);
+  const Mark mark = query ? Mark::Query : own;
+  const QString title = groupTitle(g);
+  auto* item = new QListWidgetItem(QIcon(markPixmap(mark, markColor(mark), devicePixelRatioF())), title, groupList_);
+  item->setToolTip(title);
+  item->setData(Qt::UserRole, index);
+  item->setData(Qt::AccessibleTextRole, title + (query ? tr(", needs a look") : QString()));
+}
+
+int ReviewPage::currentGroup() const {
+  const QListWidgetItem* item = groupList_->currentItem();
+  return item == nullptr ? -1 : item->data(Qt::UserRole).toInt();
 }
 
 bool ReviewPage::inGroup(const ChangeGroup& g, std::uint32_t change, const std::string& column) const {
@@ -376,7 +420,7 @@ void ReviewPage::clearDetail() {
 void ReviewPage::showGroup() {
   clearDetail();
   if (!problem_.isEmpty()) addProblem(problem_);
-  const int row = groupList_->currentRow();
+  const int row = currentGroup();
   if (row < 0 || row >= static_cast<int>(groups_.size())) {
     groupHeading_->setText(tr("Correct something in a sheet, and it will be here to read before it is applied."));
     detail_->addStretch(1);
@@ -596,7 +640,7 @@ void ReviewPage::addEffects(const ChangeGroup& group) {
 }
 
 void ReviewPage::putGroupBack() {
-  const int row = groupList_->currentRow();
+  const int row = currentGroup();
   if (row < 0 || row >= static_cast<int>(groups_.size())) return;
   const ChangeGroup& group = groups_[static_cast<std::size_t>(row)];
   const QString title = tr("Put back: %1").arg(groupTitle(group));

@@ -44,6 +44,9 @@ class ReviewPage : public QWidget {
  private:
   void takeReview(Result<Review>&& review);
   void showGroups();
+  void addGroupItem(int index);
+  [[nodiscard]] int currentGroup() const;
+  void wantNames();
   void showGroup();
   void addProblem(const QString& text);
   void addFindings(const ChangeGroup& group);

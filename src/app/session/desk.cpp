@@ -32,6 +32,7 @@ void Desk::open(const std::string& address) {
     }
     info_ = result->info;
     catalogue_ = result->catalogue;
+    names_ = std::make_unique<ReferenceNames>(front_, catalogue_);
     behind_.open(this, address, [](Result<DatabaseSession::Opened>&&) {});
     keep([info = info_](Store& s) { return s.rememberDatabase(info.address, info.title); });
     restoreStaged();

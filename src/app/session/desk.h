@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "app/session/database_session.h"
+#include "app/session/reference_names.h"
 #include "core/apply/apply.h"
 #include "core/changes/change_set.h"
 #include "core/store/store.h"
@@ -50,6 +51,7 @@ class Desk : public QObject {
   [[nodiscard]] const ChangeSet& changes() const { return changes_; }
   [[nodiscard]] DatabaseSession& front() { return front_; }
   [[nodiscard]] DatabaseSession& behind() { return behind_; }
+  [[nodiscard]] ReferenceNames& names() { return *names_; }
 
   // --- staging: one gesture each ---
   void stageEdits(const QString& title, const std::vector<CellEdit>& edits);
@@ -97,6 +99,7 @@ class Desk : public QObject {
   DatabaseSession behind_;
   SessionInfo info_;
   std::shared_ptr<const Catalogue> catalogue_;
+  std::unique_ptr<ReferenceNames> names_;
   ChangeSet changes_;
   std::map<TableName, std::unordered_map<ValueTuple, bool, TupleHash, TupleSame>> applied_;
 };

@@ -14,8 +14,6 @@ constexpr std::size_t kLargestBatch = 1 << 20;
 constexpr int kMostRecords = 3000;
 constexpr int kReadAround = 60;
 
-std::size_t hashOf(const Value& v) { return static_cast<std::size_t>(hashValue(v)); }
-
 }  // namespace
 
 RecordSource::RecordSource(Desk& desk, const Table& table, QObject* parent)
@@ -24,7 +22,6 @@ RecordSource::RecordSource(Desk& desk, const Table& table, QObject* parent)
   for (const std::string& name : table_.writeKeyColumns()) {
     keyAt_.push_back(static_cast<std::size_t>(std::find(columns.begin(), columns.end(), name) - columns.begin()));
   }
-  for (std::size_t c = 0; c < table_.columns.size(); ++c) labels_.emplace_back(16, &hashOf, &sameValue);
 }
 
 RecordSource::~RecordSource() {
@@ -258,7 +255,7 @@ void RecordSource::takeRecords(std::uint64_t generation, int first, int last,
     records_.removeIf(
         [&](const auto& it) { return it.key() < first - kMostRecords / 3 || it.key() > last + kMostRecords / 3; });
   }
-  requestLabels(records);
+  wantNames(records);
   for (auto& [row, record] : records) records_.insert(row, std::make_shared<ValueTuple>(std::move(record)));
   for (int row = first; row <= last; ++row) {
     if (requested_.remove(row) && !records_.contains(row)) gone_.insert(row, true);
@@ -272,65 +269,14 @@ std::size_t RecordSource::memoryBytes() const {
   return bytes;
 }
 
-// --- what references point at
-// -------------------------------------------------------------------------------------------
-
-QString RecordSource::label(std::size_t column, const Value& value) const {
-  const auto it = labels_[column].find(value);
-  return it == labels_[column].end() ? QString() : it->second;
-}
-
-void RecordSource::requestLabels(const std::vector<std::pair<int, ValueTuple>>& records) {
-  for (const Reference& reference : table_.references) {
-    if (reference.columns.size() != 1 || reference.targetMissing) continue;
+void RecordSource::wantNames(const std::vector<std::pair<int, ValueTuple>>& records) {
+  for (std::size_t c = 0; c < table_.columns.size(); ++c) {
+    if (desk_.names().reference(table_, c) == nullptr) continue;
     std::vector<Value> values;
-    for (const auto& [row, record] : records) values.push_back(record[reference.columns[0]]);
-    wantLabels(reference.columns[0], values);
+    values.reserve(records.size());
+    for (const auto& [row, record] : records) values.push_back(record[c]);
+    desk_.names().want(table_, c, values);
   }
-}
-
-void RecordSource::wantLabels(std::size_t column, const std::vector<Value>& values) {
-  const auto reference = std::find_if(table_.references.begin(), table_.references.end(), [&](const Reference& r) {
-    return r.columns.size() == 1 && r.columns[0] == column && !r.targetMissing;
-  });
-  if (reference == table_.references.end()) return;
-  const Table* target = desk_.catalogue().find(reference->target);
-  if (target == nullptr) return;
-  const std::vector<std::string> readable = readableColumns(*target);
-  if (readable.empty() || readable == reference->targetColumns) return;
-  auto keys = std::make_shared<std::vector<ValueColumn>>(1);
-  for (const Value& v : values) {
-    if (v.isNull() || v.kind() == Value::Kind::PendingKey) continue;
-    if (!labels_[column].try_emplace(v).second) continue;
-    (*keys)[0].push(v);
-  }
-  if ((*keys)[0].empty()) return;
-  desk_.front().post(
-      this,
-      [keys, target, readable, columns = reference->targetColumns, catalogue = desk_.sharedCatalogue()](
-          Session& session, Progress& progress) -> Result<std::vector<std::pair<Value, QString>>> {
-        std::vector<std::uint32_t> positions((*keys)[0].size());
-        std::iota(positions.begin(), positions.end(), 0U);
-        KeyRead read{target, columns, keys.get(), positions, readable, 1};
-        std::vector<std::pair<Value, QString>> out;
-        ITERANDUM_TRY(session.readByKeys(
-            read,
-            [&](std::size_t at, ValueTuple&& record) {
-              QString text;
-              for (const Value& v : record) {
-                const QString part = toQ(canonicalText(v));
-                if (!part.isEmpty()) text += (text.isEmpty() ? "" : ", ") + part;
-              }
-              out.emplace_back((*keys)[0].at(at), text);
-            },
-            progress));
-        return out;
-      },
-      [this, column](Result<std::vector<std::pair<Value, QString>>>&& labels) {
-        if (!labels) return;
-        for (auto& [value, text] : *labels) labels_[column][value] = text;
-        emit loaded(0, rows_ - 1);
-      });
 }
 
 }  // namespace iterandum

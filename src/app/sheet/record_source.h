@@ -48,11 +48,6 @@ class RecordSource : public QObject {
   [[nodiscard]] std::optional<int> rowOf(const ValueTuple& key) const;
   [[nodiscard]] std::size_t memoryBytes() const;
 
-  // How the record that a reference points at is called, once that is known.
-  [[nodiscard]] QString label(std::size_t column, const Value& value) const;
-  // Asks for labels of values that are staged but not on screen yet.
-  void wantLabels(std::size_t column, const std::vector<Value>& values);
-
  signals:
   void restarted();
   void rowsAboutToGrow(int first, int last);
@@ -66,7 +61,7 @@ class RecordSource : public QObject {
   void readKeys();
   void takeKeys(std::uint64_t generation, std::size_t start, std::vector<ValueColumn>&& keys, bool last);
   void takeRecords(std::uint64_t generation, int first, int last, std::vector<std::pair<int, ValueTuple>>&& records);
-  void requestLabels(const std::vector<std::pair<int, ValueTuple>>& records);
+  void wantNames(const std::vector<std::pair<int, ValueTuple>>& records);
   [[nodiscard]] Query baseQuery() const;
 
   Desk& desk_;
@@ -83,8 +78,6 @@ class RecordSource : public QObject {
   QHash<int, std::shared_ptr<ValueTuple>> records_;
   QHash<int, bool> gone_;
   QHash<int, bool> requested_;
-  std::vector<std::unordered_map<Value, QString, std::size_t (*)(const Value&), bool (*)(const Value&, const Value&)>>
-      labels_;
   std::shared_ptr<Progress> keyReading_;
 };
 

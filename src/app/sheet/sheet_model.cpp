@@ -45,6 +45,9 @@ SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
     emit headerDataChanged(Qt::Vertical, first, std::min(last, rowCount() - 1));
   });
   connect(&desk_, &Desk::stagedChanged, this, &SheetModel::stagedChanged);
+  connect(&desk_.names(), &ReferenceNames::named, this, [this] {
+    if (rowCount() > 0) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+  });
   const TableChanges* changes = desk_.changes().table(table_.name);
   if (changes != nullptr) {
     for (const auto& [id, record] : changes->added()) addedIds_.push_back(id);
@@ -178,14 +181,11 @@ Mark SheetModel::mark(int row) const {
 }
 
 const Reference* SheetModel::reference(int column) const {
-  for (const Reference& r : table_.references) {
-    if (r.columns.size() == 1 && r.columns[0] == static_cast<std::size_t>(column) && !r.targetMissing) return &r;
-  }
-  return nullptr;
+  return desk_.names().reference(table_, static_cast<std::size_t>(column));
 }
 
 QString SheetModel::shown(int c, const Value& value) const {
-  const QString name = reference(c) != nullptr ? source_.label(static_cast<std::size_t>(c), value) : QString();
+  const QString name = desk_.names().name(table_, static_cast<std::size_t>(c), value);
   return name.isEmpty() ? shownValue(column(c), value) : name;
 }
 
@@ -254,7 +254,7 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
       edits.size() == 1 ? recordTitle(cells.front().row()) : tr("%n record(s)", "", static_cast<int>(edits.size()));
   desk_.stageEdits(tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where), edits);
   if (cells.size() == 1 && reference(cells.front().column()) != nullptr) {
-    source_.wantLabels(static_cast<std::size_t>(cells.front().column()), {value});
+    desk_.names().want(table_, static_cast<std::size_t>(cells.front().column()), {value});
   }
   return {};
 }

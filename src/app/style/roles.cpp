@@ -127,7 +127,8 @@ QString sheetOf(const Roles& r) {
     QWidget#rail QPushButton#main { background: @onStrip; color: @strip; border: 1px solid @onStrip; }
     QWidget#rail QPushButton#main:focus { border: 2px solid @marginRule; }
     QWidget#rail QPushButton#main:disabled { background: @soft; color: @strip; border-color: @soft; }
-    QPushButton#chip { border-radius: 12px; padding: 3px 12px; }
+    QPushButton#chip { border-radius: 11px; padding: 4px 13px; margin-right: 6px; }
+    QPushButton#chip:focus { border: 2px solid @blue; padding: 3px 12px; }
     QPushButton#chip:checked { background: @ink; color: @paper; border-color: @ink; }
     QPushButton#title { background: transparent; border: 0; padding: 4px 8px; text-align: left; }
     QPushButton#title:focus { border-bottom: 2px solid @blue; border-radius: 0; }
@@ -141,6 +142,10 @@ QString sheetOf(const Roles& r) {
     QHeaderView { background: @paper; border: 0; }
     QScrollArea { border: 0; background: transparent; }
     QListView { background: transparent; border: 0; outline: 0; }
+    QListView::item { padding: 3px 4px; color: @ink; border: 0; border-left: 3px solid transparent; }
+    QListView::item:hover { background: @paper; }
+    QListView::item:selected { background: @blueWash; color: @ink; border-left: 3px solid @ink; }
+    QListWidget#choices::item:selected { color: @blue; border-left: 3px solid @blue; }
     QScrollBar:vertical { background: transparent; width: 11px; margin: 0; }
     QScrollBar:horizontal { background: transparent; height: 11px; margin: 0; }
     QScrollBar::handle { background: @strongRule; border-radius: 4px; margin: 2px; min-height: 28px; min-width: 28px; }

@@ -1,0 +1,46 @@
+// ReferenceNames: how the records that references point at are called. Asked for in batches, read behind the scenes,
+// kept for as long as the database is open. Lives on the interface thread.
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <map>
+#include <unordered_map>
+#include <vector>
+
+#include "app/session/database_session.h"
+
+namespace iterandum {
+
+class ReferenceNames : public QObject {
+  Q_OBJECT
+ public:
+  ReferenceNames(DatabaseSession& session, std::shared_ptr<const Catalogue> catalogue)
+      : session_(session), catalogue_(std::move(catalogue)) {}
+
+  // The reference that this one column makes by itself; null when there is none.
+  [[nodiscard]] const Reference* reference(const Table& table, std::size_t column) const;
+  // Empty while it is not known, or when there is no better name than the value itself.
+  [[nodiscard]] QString name(const Table& table, std::size_t column, const Value& value) const;
+  void want(const Table& table, std::size_t column, const std::vector<Value>& values);
+  // Names may have changed: they are read again when they are next wanted.
+  void forget() { names_.clear(); }
+
+ signals:
+  void named();
+
+ private:
+  struct Hash {
+    std::size_t operator()(const Value& v) const { return static_cast<std::size_t>(hashValue(v)); }
+  };
+  struct Same {
+    bool operator()(const Value& a, const Value& b) const { return sameValue(a, b); }
+  };
+  using Names = std::unordered_map<Value, QString, Hash, Same>;
+
+  DatabaseSession& session_;
+  std::shared_ptr<const Catalogue> catalogue_;
+  std::map<std::pair<TableName, std::size_t>, Names> names_;
+};
+
+}  // namespace iterandum
