@@ -81,6 +81,18 @@ bool Execution::resolve(const ExaminedBlock& block, std::size_t cell, std::uint3
   return true;
 }
 
+// Neighbours in the key are neighbours on disk: many writes in that order touch each page once.
+void Execution::orderByKey(const std::vector<ValueColumn>& keys, std::vector<std::uint32_t>& rows) {
+  const auto less = [&](std::uint32_t a, std::uint32_t b) {
+    for (const ValueColumn& key : keys) {
+      const int order = compareValues(key.at(a), key.at(b));
+      if (order != 0) return order < 0;
+    }
+    return false;
+  };
+  if (!std::is_sorted(rows.begin(), rows.end(), less)) std::stable_sort(rows.begin(), rows.end(), less);
+}
+
 std::vector<std::uint32_t> Execution::writableRows(const PlanStep& step) {
   std::vector<std::uint32_t> rows;
   const ExaminedBlock& block = examination_.blocks()[step.block];
@@ -89,6 +101,7 @@ std::vector<std::uint32_t> Execution::writableRows(const PlanStep& step) {
     if (step.ofAddition && !newKeys_[step.block].contains(row)) continue;
     rows.push_back(row);
   }
+  if (step.kind != WriteStep::Kind::Insert && !step.ofAddition) orderByKey(block.writeKeys, rows);
   return rows;
 }
 
@@ -263,6 +276,7 @@ Status Execution::readAfter(std::uint32_t index) {
   afterColumns_[index] = columns;
   std::vector<std::uint8_t> seen(block.changes.rows(), 0);
   std::vector<ValueTuple> records(block.changes.rows());
+  orderByKey(keys, rows);
   KeyRead read{block.table, keyColumns, &keys, rows, columns, 2};
   ITERANDUM_TRY(session_.readByKeys(
       read,

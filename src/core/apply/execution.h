@@ -39,6 +39,7 @@ class Execution {
   [[nodiscard]] Status runStep(const PlanStep& step);
   [[nodiscard]] Status runPassing(const PlanStep& step);
   [[nodiscard]] std::vector<std::uint32_t> writableRows(const PlanStep& step);
+  static void orderByKey(const std::vector<ValueColumn>& keys, std::vector<std::uint32_t>& rows);
   // False while the key that a value stands for is not known.
   bool resolve(const ExaminedBlock& block, std::size_t cell, std::uint32_t row, Value& out) const;
   void refuse(const RowPlace& place, const Error& error);
