@@ -250,7 +250,9 @@ int main(int argc, char** argv) {
   iterandum::MainWindow window(arguments[2].toStdString());
   window.resize(1280, 800);
   window.show();
-  if (!QTest::qWaitForWindowExposed(&window)) return 1;
+  // A display server without a window manager gives the keyboard only to who asks for it.
+  window.activateWindow();
+  if (!QTest::qWaitForWindowActive(&window)) return 1;
   iterandum::Walk walk(window, arguments.size() > 3 ? arguments[3] : QString());
   return walk.run(arguments[1]) ? 0 : 1;
 }

@@ -145,6 +145,12 @@ TEST_F(CatalogueTest, AnEmptyFileIsADatabaseWithoutTables) {
   EXPECT_EQ("structure-changed 0 tree[1]", db.review("edit tree id=1 x:1->2"));
 }
 
+TEST_F(CatalogueTest, TheDefaultSchemaMayBeNamed) {
+  db.run("CREATE TABLE t (id INTEGER PRIMARY KEY, x INT); INSERT INTO t VALUES (1, 1)");
+  EXPECT_EQ("applied", db.apply("edit main.t id=1 x:1->2"));
+  EXPECT_EQ("structure-changed 0 temp.t[1]", db.review("edit temp.t id=1 x:2->3"));
+}
+
 TEST_F(CatalogueTest, NamesThatAreNearlyRightAreSuggested) {
   db.run("CREATE TABLE inspection (x)");
   EXPECT_EQ("inspection", db.catalogue().closestName("inspections"));

@@ -41,11 +41,15 @@ TEST_F(ReceiptTest, TakingBackIsGuardedByWhatTheReceiptLeftBehind) {
 }
 
 TEST_F(ReceiptTest, ValuesOfTheWrongTypeComeBackAsTheyWere) {
-  db.run("UPDATE tree SET condition = NULL, height = 'tall', note = CAST(X'FF41' AS TEXT) WHERE tree_id = 7");
-  const std::string before = db.rows("SELECT typeof(height), height, hex(note) FROM tree WHERE tree_id = 7");
-  ASSERT_EQ("applied", db.apply("edit tree tree_id=7 height:\"tall\"->12.5 note->\"clean\""));
+  db.run(
+      "CREATE TABLE mess (id INTEGER PRIMARY KEY, n INTEGER, m INTEGER, t TEXT, u TEXT);"
+      "INSERT INTO mess VALUES (7, 'tall', 1.5, X'00FF', CAST(X'FF41' AS TEXT)), (8, X'01', 2, 'x', 'y')");
+  const std::string before = db.dump();
+  ASSERT_EQ("applied",
+            db.apply("edit mess id=7 n:\"tall\"->12 m:1.5->2 t->\"clean\" u->\"clean\"\nremove mess id=8 m:2"));
+  ASSERT_NE(before, db.dump());
   EXPECT_EQ("applied", takeBack());
-  EXPECT_EQ(before, db.rows("SELECT typeof(height), height, hex(note) FROM tree WHERE tree_id = 7"));
+  EXPECT_EQ(before, db.dump());
 }
 
 TEST_F(ReceiptTest, PackedBytesReadBackTheSame) {

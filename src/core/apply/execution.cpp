@@ -396,8 +396,9 @@ ValueColumn marked(const Column* column, const ValueColumn& values, bool& any) {
   out.reserve(values.size());
   for (std::size_t r = 0; r < values.size(); ++r) {
     Value v = values.at(r);
-    if (v.kind() == Value::Kind::Text && isOffType(*column, v)) {
-      v = Value::ofString(Value::Kind::Other, v.asString());
+    const bool canBeMarked = v.kind() == Value::Kind::Text || v.kind() == Value::Kind::Real;
+    if (canBeMarked && isOffType(*column, v)) {
+      v = Value::ofString(Value::Kind::Other, canonicalText(v));
       any = true;
     }
     out.push(std::move(v));

@@ -137,7 +137,8 @@ bool Table::canFindBy(const std::vector<std::size_t>& wanted) const {
   return std::any_of(indexes.begin(), indexes.end(), startsWith);
 }
 
-Catalogue::Catalogue(std::vector<Table> tables) : tables_(std::move(tables)) {
+Catalogue::Catalogue(std::vector<Table> tables, std::string defaultSchema)
+    : tables_(std::move(tables)), defaultSchema_(std::move(defaultSchema)) {
   for (std::size_t t = 0; t < tables_.size(); ++t) {
     for (std::size_t r = 0; r < tables_[t].references.size(); ++r) {
       incoming_[tables_[t].references[r].target].push_back({t, r});
@@ -148,7 +149,7 @@ Catalogue::Catalogue(std::vector<Table> tables) : tables_(std::move(tables)) {
 const Table* Catalogue::find(const TableName& name) const {
   const auto it = std::find_if(tables_.begin(), tables_.end(), [&](const Table& t) { return t.name == name; });
   if (it != tables_.end()) return &*it;
-  if (!name.schema.empty()) return nullptr;
+  if (!name.schema.empty()) return name.schema == defaultSchema_ ? find({"", name.name}) : nullptr;
   const auto any =
       std::find_if(tables_.begin(), tables_.end(), [&](const Table& t) { return t.name.name == name.name; });
   return any == tables_.end() ? nullptr : &*any;

@@ -140,7 +140,8 @@ struct IncomingReference {
 
 class Catalogue {
  public:
-  explicit Catalogue(std::vector<Table> tables = {});
+  // `defaultSchema` is another way to say no schema at all ("main" in SQLite).
+  explicit Catalogue(std::vector<Table> tables = {}, std::string defaultSchema = {});
   [[nodiscard]] const std::vector<Table>& tables() const { return tables_; }
   // Nothing when there is none. A name without schema finds the table in any schema, the default one first.
   [[nodiscard]] const Table* find(const TableName& name) const;
@@ -150,6 +151,7 @@ class Catalogue {
 
  private:
   std::vector<Table> tables_;
+  std::string defaultSchema_;
   std::map<TableName, std::vector<IncomingReference>> incoming_;
 };
 

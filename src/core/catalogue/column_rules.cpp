@@ -267,7 +267,9 @@ Status checkNew(const Column& column, const Value& original, const Value& value)
     return fail(std::move(error));
   }
   if (value.kind() == Kind::PendingKey) return {};
-  if (original.kind() == Kind::Other && column.storesOffType) return {};
+  // Said in so many words: as it is, whatever the declared type.
+  const bool asItIs = original.kind() == Kind::Other || original.kind() == Kind::Bytes;
+  if (asItIs && column.storesOffType) return {};
   if (isNumeric(column.type)) {
     // For exactness the number that was meant is wanted, even if it came as text.
     Value meant = original;

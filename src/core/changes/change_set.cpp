@@ -13,16 +13,22 @@ TableChanges::TableChanges(TableName name, std::vector<std::string> keyColumns)
 // --- finding records
 // ---------------------------------------------------------------------------------------------------
 
-std::size_t TableChanges::slotOf(const ValueTuple& key) const {
+template <typename Same>
+std::size_t TableChanges::slotOf(std::size_t hash, const Same& isSame) const {
   const std::size_t mask = slots_.size() - 1;
-  std::size_t slot = TupleHash{}(key)&mask;
-  while (slots_[slot] != 0 && !sameTuple(this->key(slots_[slot] - 1), key)) slot = (slot + 1) & mask;
+  std::size_t slot = hash & mask;
+  while (slots_[slot] != 0 && !isSame(slots_[slot] - 1)) slot = (slot + 1) & mask;
   return slot;
 }
 
-std::optional<std::uint32_t> TableChanges::find(const ValueTuple& key) const {
-  if (key.size() != keyColumns_.size()) return std::nullopt;
-  const std::uint32_t entry = slots_[slotOf(key)];
+std::optional<std::uint32_t> TableChanges::find(const ValueTuple& wanted) const {
+  if (wanted.size() != keyColumns_.size()) return std::nullopt;
+  const std::uint32_t entry = slots_[slotOf(TupleHash{}(wanted), [&](std::uint32_t record) {
+    for (std::size_t k = 0; k < keys_.size(); ++k) {
+      if (!sameValue(keys_[k].at(record), wanted[k])) return false;
+    }
+    return true;
+  })];
   return entry == 0 ? std::nullopt : std::optional(entry - 1);
 }
 
@@ -33,27 +39,28 @@ ValueTuple TableChanges::key(std::uint32_t record) const {
   return out;
 }
 
-void TableChanges::grow() {
-  std::vector<std::uint32_t> old(slots_.size() * 2, 0);
+void TableChanges::reserve(std::size_t more) {
+  // Three quarters full is where linear probing starts to cost.
+  std::size_t size = slots_.size();
+  while ((removed_.size() + more) * 4 > size * 3) size *= 2;
+  if (size == slots_.size()) return;
+  std::vector<std::uint32_t> old(size, 0);
   slots_.swap(old);
   for (const std::uint32_t entry : old) {
-    if (entry != 0) slots_[slotOf(key(entry - 1))] = entry;
+    if (entry != 0) slots_[slotOf(hashRow(keys_, entry - 1), [](std::uint32_t) { return false; })] = entry;
   }
 }
 
 std::uint32_t TableChanges::findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row) {
-  ValueTuple key;
-  key.reserve(keys.size());
-  for (const ValueColumn& column : keys) key.push_back(column.at(row));
-  std::size_t slot = slotOf(key);
+  const std::size_t slot = slotOf(hashRow(keys, row), [&](std::uint32_t record) {
+    for (std::size_t k = 0; k < keys_.size(); ++k) {
+      if (!sameValue(keys_[k].at(record), keys[k].at(row))) return false;
+    }
+    return true;
+  });
   if (slots_[slot] != 0) return slots_[slot] - 1;
-  // Three quarters full is where linear probing starts to cost.
-  if ((removed_.size() + 1) * 4 > slots_.size() * 3) {
-    grow();
-    slot = slotOf(key);
-  }
   const auto record = static_cast<std::uint32_t>(removed_.size());
-  for (std::size_t k = 0; k < keys_.size(); ++k) keys_[k].push(std::move(key[k]));
+  for (std::size_t k = 0; k < keys_.size(); ++k) keys_[k].push(keys[k].at(row));
   edited_.push_back(0);
   removed_.push_back(0);
   slots_[slot] = record + 1;
@@ -71,8 +78,7 @@ std::optional<StagedCell> TableChanges::cell(std::uint32_t record, const std::st
   return StagedCell{page->from.at(record % kPage), page->to.at(record % kPage)};
 }
 
-void TableChanges::setCell(std::uint32_t record, const std::string& column, const Value& from, const Value& to) {
-  Cells& cells = cells_[column];
+void TableChanges::setCell(Cells& cells, std::uint32_t record, const Value& from, const Value& to) {
   if (record / kPage >= cells.size()) cells.resize(record / kPage + 1);
   auto& page = cells[record / kPage];
   if (!page) {
@@ -89,16 +95,15 @@ void TableChanges::setCell(std::uint32_t record, const std::string& column, cons
     ++counts_.cells;
     if (edited_[record]++ == 0) ++counts_.edited;
   } else if (page->from.at(at) == to) {
-    eraseCell(record, column);
+    eraseCell(cells, record);
     return;
   }
   page->to.set(at, to);
 }
 
-void TableChanges::eraseCell(std::uint32_t record, const std::string& column) {
-  const auto cells = cells_.find(column);
-  if (cells == cells_.end() || record / kPage >= cells->second.size()) return;
-  Page* page = cells->second[record / kPage].get();
+void TableChanges::eraseCell(Cells& cells, std::uint32_t record) {
+  if (record / kPage >= cells.size()) return;
+  Page* page = cells[record / kPage].get();
   if (page == nullptr || page->used[record % kPage] == 0) return;
   page->used[record % kPage] = 0;
   --counts_.cells;
@@ -108,7 +113,7 @@ void TableChanges::eraseCell(std::uint32_t record, const std::string& column) {
 void TableChanges::rebase(std::uint32_t record, const std::string& column, const Value& from) {
   const auto staged = cell(record, column);
   if (!staged) return;
-  if (staged->to == from) return eraseCell(record, column);
+  if (staged->to == from) return eraseCell(cells_[column], record);
   cells_[column][record / kPage]->from.set(record % kPage, from);
 }
 
@@ -134,17 +139,19 @@ void TableChanges::apply(const GesturePart& part) {
   if (part.kind == Kind::Remove && (removedShapes_.empty() || removedShapes_.back() != part.recordColumns)) {
     removedShapes_.push_back(part.recordColumns);
   }
+  reserve(part.rows());
+  Cells& cells = cells_[part.column];
   for (std::size_t i = 0; i < part.rows(); ++i) {
     const std::uint32_t record = findOrAdd(part.keys, i);
     switch (part.kind) {
       case Kind::Edit:
-        setCell(record, part.column, part.from.at(i), part.to.at(i));
+        setCell(cells, record, part.from.at(i), part.to.at(i));
         break;
       case Kind::KeepMine:
         rebase(record, part.column, part.from.at(i));
         break;
       case Kind::PutBackCells:
-        eraseCell(record, part.column);
+        eraseCell(cells, record);
         break;
       case Kind::Remove: {
         counts_.removed += removed_[record] == 0 ? 1 : 0;
@@ -155,7 +162,7 @@ void TableChanges::apply(const GesturePart& part) {
         break;
       }
       default:
-        for (const std::string& column : editedColumns(record)) eraseCell(record, column);
+        for (const std::string& column : editedColumns(record)) eraseCell(cells_[column], record);
         counts_.removed -= removed_[record];
         removed_[record] = 0;
         removedRecords_.erase(record);

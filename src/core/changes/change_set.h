@@ -69,10 +69,13 @@ class TableChanges {
   using Cells = std::vector<std::unique_ptr<Page>>;
 
   [[nodiscard]] std::uint32_t findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row);
-  [[nodiscard]] std::size_t slotOf(const ValueTuple& key) const;
-  void grow();
-  void setCell(std::uint32_t record, const std::string& column, const Value& from, const Value& to);
-  void eraseCell(std::uint32_t record, const std::string& column);
+  // The slot of a key, or the free one where it would go.
+  template <typename Same>
+  [[nodiscard]] std::size_t slotOf(std::size_t hash, const Same& isSame) const;
+  // Makes room for `more` records, so that the table is not rebuilt again and again.
+  void reserve(std::size_t more);
+  void setCell(Cells& cells, std::uint32_t record, const Value& from, const Value& to);
+  void eraseCell(Cells& cells, std::uint32_t record);
   void rebase(std::uint32_t record, const std::string& column, const Value& from);
   void apply(const GesturePart& part);
 

@@ -29,7 +29,8 @@ struct SessionInfo {
   std::string readOnly;  // why nothing can be written; empty: it can
 };
 
-// Returns false to stop the reading early (which is no error).
+// Returns false to stop the reading early (which is no error). The row is the receiver's to take, or to leave for
+// reuse.
 using RowSink = std::function<bool(ValueTuple&& row)>;
 // Called once for each record found; `row` is the position in the key columns. A key may find none or several.
 using KeyedRowSink = std::function<void(std::size_t row, ValueTuple&& record)>;

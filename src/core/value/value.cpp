@@ -202,25 +202,27 @@ bool sameValue(const Value& a, const Value& b) {
   return compareValues(a, b) == 0;
 }
 
+namespace {
+// The finalizer of splitmix64 (Steele, Lea, Flood 2014): consecutive keys must not share low bits.
+std::uint64_t mix(std::uint64_t n) {
+  n += 0x9E3779B97F4A7C15ULL;
+  n = (n ^ (n >> 30)) * 0xBF58476D1CE4E5B9ULL;
+  n = (n ^ (n >> 27)) * 0x94D049BB133111EBULL;
+  return n ^ (n >> 31);
+}
+}  // namespace
+
 std::uint64_t hashValue(const Value& v) {
+  if (v.kind() == Value::Kind::Integer) return mix(static_cast<std::uint64_t>(v.asInteger()));
   if (v.isNull()) return 0x9E3779B97F4A7C15ULL;
-  if (v.isNumber()) {
-    Value x = wholeIfExact(v);
-    if (x.kind() == Value::Kind::Decimal || (x.kind() == Value::Kind::Real && std::isfinite(x.asReal()))) {
-      // A decimal and a double of the same worth must meet in the same bucket.
-      const std::string text = normalDecimal(numberText(x));
-      return std::hash<std::string_view>{}(text);
-    }
-    if (x.kind() == Value::Kind::Real) return 7;
-    if (x.kind() == Value::Kind::Unsigned) return std::hash<std::string>{}(std::to_string(x.asUnsigned()));
-    auto n = static_cast<std::uint64_t>(x.asInteger());
-    // The finalizer of splitmix64 (Steele, Lea, Flood 2014): consecutive keys must not share low bits.
-    n += 0x9E3779B97F4A7C15ULL;
-    n = (n ^ (n >> 30)) * 0xBF58476D1CE4E5B9ULL;
-    n = (n ^ (n >> 27)) * 0x94D049BB133111EBULL;
-    return n ^ (n >> 31);
+  if (!v.isNumber()) return std::hash<std::string_view>{}(v.asString());
+  const Value x = wholeIfExact(v);
+  if (x.kind() == Value::Kind::Real && !std::isfinite(x.asReal())) return 7;
+  if (x.kind() == Value::Kind::Decimal || x.kind() == Value::Kind::Real || x.kind() == Value::Kind::Unsigned) {
+    // A decimal and a double of the same worth must meet in the same bucket.
+    return std::hash<std::string>{}(normalDecimal(numberText(x)));
   }
-  return std::hash<std::string_view>{}(v.asString());
+  return mix(static_cast<std::uint64_t>(x.asInteger()));
 }
 
 std::string canonicalText(const Value& v) {

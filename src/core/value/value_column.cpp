@@ -88,10 +88,22 @@ int compareTuples(const ValueTuple& a, const ValueTuple& b) {
   return a.size() == b.size() ? 0 : (a.size() < b.size() ? -1 : 1);
 }
 
+namespace {
+constexpr std::uint64_t kHashStart = 0x51ED270B;
+std::uint64_t addToHash(std::uint64_t h, const Value& v) { return (h ^ hashValue(v)) * 0x9E3779B97F4A7C15ULL; }
+std::size_t finishHash(std::uint64_t h) { return static_cast<std::size_t>(h ^ (h >> 32)); }
+}  // namespace
+
 std::size_t TupleHash::operator()(const ValueTuple& t) const {
-  std::uint64_t h = 0x51ED270B;
-  for (const Value& v : t) h = (h ^ hashValue(v)) * 0x9E3779B97F4A7C15ULL;
-  return static_cast<std::size_t>(h ^ (h >> 32));
+  std::uint64_t h = kHashStart;
+  for (const Value& v : t) h = addToHash(h, v);
+  return finishHash(h);
+}
+
+std::size_t hashRow(const std::vector<ValueColumn>& columns, std::size_t row) {
+  std::uint64_t h = kHashStart;
+  for (const ValueColumn& c : columns) h = addToHash(h, c.at(row));
+  return finishHash(h);
 }
 
 }  // namespace iterandum

@@ -51,6 +51,8 @@ using ValueTuple = std::vector<Value>;
 struct TupleHash {
   std::size_t operator()(const ValueTuple& t) const;
 };
+// The hash of one row of several columns: what TupleHash gives for the same values.
+[[nodiscard]] std::size_t hashRow(const std::vector<ValueColumn>& columns, std::size_t row);
 struct TupleSame {
   bool operator()(const ValueTuple& a, const ValueTuple& b) const { return sameTuple(a, b); }
 };

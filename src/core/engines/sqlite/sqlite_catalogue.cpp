@@ -280,7 +280,7 @@ class CatalogueReader {
       if (entry.type == "table" || entry.type == "view") tables.push_back(readTable(entry));
     }
     resolveReferences(tables);
-    return Catalogue(std::move(tables));
+    return Catalogue(std::move(tables), "main");
   }
 
  private:

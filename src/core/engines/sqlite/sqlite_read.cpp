@@ -110,12 +110,12 @@ std::string orderBy(const Query& query) {
   return out;
 }
 
-ValueTuple readRow(const SqliteStatement& statement) {
-  ValueTuple row;
+// Refills a row that the receiver may have kept the room of.
+void readRow(const SqliteStatement& statement, ValueTuple& row) {
   const int columns = statement.columns();
+  row.clear();
   row.reserve(static_cast<std::size_t>(columns));
   for (int c = 0; c < columns; ++c) row.push_back(statement.value(c));
-  return row;
 }
 
 bool anyNull(const ValueColumn& column, std::span<const std::uint32_t> rows) {
@@ -134,8 +134,9 @@ Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& 
   ITERANDUM_ASSIGN(SqliteStatement rows, handle_->prepare(sql));
   where.bind(rows);
   int code = SQLITE_ROW;
+  ValueTuple row;
   while ((code = rows.step()) == SQLITE_ROW) {
-    ValueTuple row = readRow(rows);
+    readRow(rows, row);
     if (query.columns.empty()) row.clear();
     if (!sink(std::move(row))) return {};
   }
@@ -176,7 +177,11 @@ Status SqliteSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, 
       statement.bind(static_cast<int>(k + 1), key[k]);
     }
     int code = SQLITE_ROW;
-    while ((code = statement.step()) == SQLITE_ROW) sink(row, readRow(statement));
+    while ((code = statement.step()) == SQLITE_ROW) {
+      ValueTuple record;
+      readRow(statement, record);
+      sink(row, std::move(record));
+    }
     if (code != SQLITE_DONE) return fail(handle_->error(code, "cannot read " + displayName(read.table->name)));
     statement.reset();
     if (++done % 1024 == 0 && !progress.step("reading records", done, read.rows.size())) {

@@ -135,8 +135,12 @@ std::string SqliteSession::scriptText(const ScriptStatement& s) const {
     sql = "INSERT OR ABORT INTO " + table + " (" + sql + ") VALUES (" + values + ");";
   }
   if (!s.label.empty()) {
-    sql += std::string("\nINSERT INTO ") + kLabelTable + " VALUES (" + textLiteral(s.label) + ", (SELECT " +
-           quoteIdentifier(s.labelColumn) + " FROM " + table + " WHERE rowid = last_insert_rowid()));";
+    const auto given =
+        std::find_if(s.set.begin(), s.set.end(), [&](const auto& cell) { return cell.first == s.labelColumn; });
+    const std::string key = given != s.set.end() ? valueSql(given->second)
+                                                 : "(SELECT " + quoteIdentifier(s.labelColumn) + " FROM " + table +
+                                                       " WHERE rowid = last_insert_rowid())";
+    sql += std::string("\nINSERT INTO ") + kLabelTable + " VALUES (" + textLiteral(s.label) + ", " + key + ");";
   }
   return sql;
 }
