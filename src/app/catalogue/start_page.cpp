@@ -41,7 +41,7 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
   path_->setMinimumHeight(34);
   auto* open = new QPushButton(tr("Open"), this);
   open->setObjectName("main");
-  auto* browse = new QPushButton(tr("Choose a file…  Ctrl+O"), this);
+  auto* browse = new QPushButton(tr("Choose a file…  Ctrl+Shift+O"), this);
   row->addWidget(path_, 1);
   row->addWidget(open);
   row->addWidget(browse);

@@ -84,6 +84,7 @@ SheetPage::SheetPage(Desk& desk, const Table& table, QWidget* parent)
     if (view_->currentIndex().isValid()) column_ = view_->currentIndex().column();
   });
   connect(&model_.source(), &RecordSource::counted, this, &SheetPage::updateSentence);
+  connect(&model_.source(), &RecordSource::counted, card_, &CardPanel::refresh);
   connect(&model_.source(), &RecordSource::failed, this, [this](const QString& message) {
     problem_->setText(tr("These records could not be read: %1").arg(message));
     problem_->show();
