@@ -56,7 +56,7 @@ void Execution::refuse(const RowPlace& place, const Error& error) {
     finding.column = block.changes.cells[0].column;
     finding.to = block.changes.cells[0].to.at(place.row);
   }
-  block.states[place.row] = RowState::Blocked;
+  block.states[place.row] = ChangeState::Blocked;
   examination_.addFinding(std::move(finding));
 }
 
@@ -97,7 +97,7 @@ std::vector<std::uint32_t> Execution::writableRows(const PlanStep& step) {
   std::vector<std::uint32_t> rows;
   const ExaminedBlock& block = examination_.blocks()[step.block];
   for (const std::uint32_t row : step.rows) {
-    if (block.states[row] != RowState::Open) continue;
+    if (block.states[row] != ChangeState::Open) continue;
     if (step.ofAddition && !newKeys_[step.block].contains(row)) continue;
     rows.push_back(row);
   }
@@ -221,7 +221,7 @@ void Execution::checkReferencesResolved() {
   // The examination followed every reference that the change set touches; what is left was done by a trigger.
   for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
     for (std::uint32_t r = 0; r < examination_.blocks()[b].states.size(); ++r) {
-      if (examination_.blocks()[b].states[r] != RowState::Open) continue;
+      if (examination_.blocks()[b].states[r] != ChangeState::Open) continue;
       refuse({b, r}, Error(ErrorKind::Refused,
                            "after the whole change set some record points at nothing (a trigger may have "
                            "changed it); the database would refuse to keep it"));
@@ -267,7 +267,7 @@ Status Execution::readAfter(std::uint32_t index) {
   std::vector<ValueColumn> keys(keyColumns.size());
   std::vector<std::uint32_t> rows;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    const bool written = block.states[r] == RowState::Open;
+    const bool written = block.states[r] == ChangeState::Open;
     const ValueTuple key = written ? keyAfter(block, index, r) : ValueTuple();
     if (!key.empty()) rows.push_back(r);
     for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key.empty() ? Value() : key[k]);
@@ -306,7 +306,7 @@ void Execution::compareAfter(std::uint32_t index) {
   const std::vector<std::string> keyColumns = block.table->writeKeyColumns();
   const bool added = block.changes.action == Action::Add;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    if (block.states[r] != RowState::Open) continue;
+    if (block.states[r] != ChangeState::Open) continue;
     if (added && !newKeys_[index].contains(r)) continue;
     const ValueTuple wanted = expected(block, r);
     for (std::size_t c = 0; c < columns.size(); ++c) {
@@ -337,7 +337,7 @@ Status Execution::checkRemoved(std::uint32_t index) {
   if (!block.table->writesNotCounted) return {};
   std::vector<std::uint32_t> rows;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    if (block.states[r] == RowState::Open) rows.push_back(r);
+    if (block.states[r] == ChangeState::Open) rows.push_back(r);
   }
   KeyRead read{block.table, block.table->writeKeyColumns(), &block.writeKeys, rows, block.table->writeKeyColumns(), 1};
   std::set<std::uint32_t> still;
@@ -453,15 +453,15 @@ std::vector<ReceiptBlock> Execution::receiptBlocks() const {
       for (const std::string& name : out.columns) before.push_back(block.before[block.recordColumn(name)]);
       addRecords(*block.table, before, out.before, out);
     }
-    for (const RowState state : block.states) {
-      out.outcomes.push_back(state == RowState::Open        ? Outcome::Applied
-                             : state == RowState::AlreadySo ? Outcome::AlreadySo
-                                                            : Outcome::Skipped);
+    for (const ChangeState state : block.states) {
+      out.outcomes.push_back(state == ChangeState::Open        ? Outcome::Applied
+                             : state == ChangeState::AlreadySo ? Outcome::AlreadySo
+                                                               : Outcome::Skipped);
     }
     if (out.action != Action::Remove) {
       std::vector<ValueColumn> after = after_[b];
       for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-        if (block.states[r] == RowState::Open) continue;
+        if (block.states[r] == ChangeState::Open) continue;
         for (std::size_t c = 0; c < after.size() && c < out.before.size(); ++c) after[c].set(r, out.before[c].at(r));
       }
       addRecords(*block.table, after, out.after, out);

@@ -76,8 +76,8 @@ class Planner {
   [[nodiscard]] const ExaminedBlock& block(std::uint32_t b) const { return examination_.blocks()[b]; }
 
   [[nodiscard]] bool takesPart(const RowPlace& p) const {
-    const RowState state = block(p.block).states[p.row];
-    return state == RowState::Open || (purpose_ == PlanFor::Reading && state == RowState::Blocked);
+    const ChangeState state = block(p.block).states[p.row];
+    return state == ChangeState::Open || (purpose_ == PlanFor::Reading && state == ChangeState::Blocked);
   }
 
   void gatherDependencies() {

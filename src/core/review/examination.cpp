@@ -50,19 +50,19 @@ Finding Examination::findingFor(const RowPlace& place, FindingKind kind, const s
 }
 
 void Examination::note(const RowPlace& place, Finding finding) {
-  RowState& state = blocks_[place.block].states[place.row];
-  if (finding.blocks && state == RowState::Open) state = RowState::Blocked;
+  ChangeState& state = blocks_[place.block].states[place.row];
+  if (finding.blocks && state == ChangeState::Open) state = ChangeState::Blocked;
   findings_.push_back(std::move(finding));
 }
 
 void Examination::refuseAll(std::uint32_t index, FindingKind kind, const std::string& column,
-                            const std::string& message, RowState state) {
+                            const std::string& message, ChangeState state) {
   for (std::uint32_t row = 0; row < blocks_[index].changes.rows(); ++row) {
     Finding finding = findingFor({index, row}, kind, message);
     finding.column = column;
     findings_.push_back(std::move(finding));
-    RowState& rowState = blocks_[index].states[row];
-    if (rowState != RowState::Unresolvable) rowState = state;
+    ChangeState& changeState = blocks_[index].states[row];
+    if (changeState != ChangeState::Unresolvable) changeState = state;
   }
 }
 
@@ -95,7 +95,7 @@ void Examination::count() {
 }
 
 void Examination::resolve(ExaminedBlock& block, std::uint32_t index) {
-  block.states.assign(block.changes.rows(), RowState::Open);
+  block.states.assign(block.changes.rows(), ChangeState::Open);
   block.write.resize(block.changes.cells.size());
   block.table = catalogue_.find(block.changes.table);
   if (block.table == nullptr) {
@@ -103,13 +103,13 @@ void Examination::resolve(ExaminedBlock& block, std::uint32_t index) {
     refuseAll(index, FindingKind::StructureChanged, "",
               "this database has no table " + displayName(block.changes.table) +
                   (close.empty() ? "" : "; the closest name is " + close),
-              RowState::Unresolvable);
+              ChangeState::Unresolvable);
     return;
   }
   const Table& table = *block.table;
   if (!table.unusable.empty()) {
     refuseAll(index, FindingKind::StructureChanged, "", "the table cannot be read: " + table.unusable,
-              RowState::Unresolvable);
+              ChangeState::Unresolvable);
     return;
   }
   const std::string* reason = &table.notEditable;
@@ -119,7 +119,7 @@ void Examination::resolve(ExaminedBlock& block, std::uint32_t index) {
                                                    : &table.cannotRemove;
   }
   if (!reason->empty()) {
-    refuseAll(index, FindingKind::NotEditable, "", "it cannot be changed: " + *reason, RowState::Blocked);
+    refuseAll(index, FindingKind::NotEditable, "", "it cannot be changed: " + *reason, ChangeState::Blocked);
   }
   resolveColumns(block, index);
   resolveValues(block, index);
@@ -130,7 +130,7 @@ void Examination::resolveColumns(ExaminedBlock& block, std::uint32_t index) {
   const Table& table = *block.table;
   const auto missing = [&](const std::string& column) {
     refuseAll(index, FindingKind::StructureChanged, column,
-              displayName(table.name) + " has no column " + quotedIfOdd(column), RowState::Unresolvable);
+              displayName(table.name) + " has no column " + quotedIfOdd(column), ChangeState::Unresolvable);
   };
   for (std::string& column : block.changes.keyColumns) {
     // "rowid" is understood whatever name the row id goes by here.
@@ -143,7 +143,7 @@ void Examination::resolveColumns(ExaminedBlock& block, std::uint32_t index) {
       missing(cells.column);
     } else if (!column->notEditable.empty() && block.changes.action != Action::Remove) {
       refuseAll(index, FindingKind::NotEditable, cells.column, cells.column + " cannot be set: " + column->notEditable,
-                RowState::Blocked);
+                ChangeState::Blocked);
     }
   }
 }
@@ -202,7 +202,7 @@ void Examination::checkAdditionComplete(ExaminedBlock& block, std::uint32_t inde
     refuseAll(index, FindingKind::ValueRefused, column.name,
               column.name + " must have a value, and the database sets none by itself; " + wantedInWords(column) +
                   " is wanted",
-              RowState::Blocked);
+              ChangeState::Blocked);
   }
 }
 
@@ -236,7 +236,7 @@ const RowPlace* Examination::touching(const Table& table, const ValueTuple& iden
       const ExaminedBlock& block = blocks_[b];
       if (block.table != &table || block.changes.action == Action::Add || block.found.empty()) continue;
       for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-        if (block.found[r] != 0 && block.states[r] != RowState::Skipped)
+        if (block.found[r] != 0 && block.states[r] != ChangeState::Skipped)
           it->second.try_emplace(block.writeKey(r), RowPlace{b, r});
       }
     }

@@ -30,7 +30,7 @@ struct RowPlace {
   friend bool operator==(const RowPlace&, const RowPlace&) = default;
 };
 
-enum class RowState : std::uint8_t {
+enum class ChangeState : std::uint8_t {
   Open,         // to be written
   AlreadySo,    // nothing is left to write
   Skipped,      // dropped, because theirs was to be kept
@@ -41,7 +41,7 @@ enum class RowState : std::uint8_t {
 struct ExaminedBlock {
   ChangeBlock changes;           // keys and values in the database's form
   const Table* table = nullptr;  // null: no such table
-  std::vector<RowState> states;
+  std::vector<ChangeState> states;
   std::vector<std::uint8_t> found;               // edits, removals: 1 when exactly one record has the key
   std::vector<std::string> recordColumns;        // of `before`
   std::vector<ValueColumn> before;               // one for each record column; NULL where nothing was found
@@ -115,7 +115,7 @@ class Examination {
   void resolveValues(ExaminedBlock& block, std::uint32_t index);
   void checkAdditionComplete(ExaminedBlock& block, std::uint32_t index);
   void refuseAll(std::uint32_t block, FindingKind kind, const std::string& column, const std::string& message,
-                 RowState state);
+                 ChangeState state);
   void note(const RowPlace& place, Finding finding);
   [[nodiscard]] std::vector<std::string> neededColumns(const ExaminedBlock& block) const;
   [[nodiscard]] Status readBefore(std::uint32_t index);

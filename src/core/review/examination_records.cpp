@@ -53,7 +53,7 @@ Status Examination::readBefore(std::uint32_t index) {
   ExaminedBlock& block = blocks_[index];
   const ChangeBlock& changes = block.changes;
   if (changes.action == Action::Add || changes.rows() == 0) return {};
-  if (std::find(block.states.begin(), block.states.end(), RowState::Unresolvable) != block.states.end()) return {};
+  if (std::find(block.states.begin(), block.states.end(), ChangeState::Unresolvable) != block.states.end()) return {};
   block.recordColumns = neededColumns(block);
   std::vector<std::size_t> keyAt;
   for (const std::string& column : changes.keyColumns) {
@@ -215,13 +215,13 @@ void Examination::compare(std::uint32_t index) {
       note({index, r}, std::move(finding));
     }
     for (std::size_t c = 0; c < block.changes.cells.size(); ++c) compareCell(index, c, r);
-    const bool nothingLeft = block.changes.action == Action::Edit && block.states[r] == RowState::Open && [&] {
+    const bool nothingLeft = block.changes.action == Action::Edit && block.states[r] == ChangeState::Open && [&] {
       for (std::size_t c = 0; c < block.changes.cells.size(); ++c) {
         if (block.writesCell(c, r)) return false;
       }
       return true;
     }();
-    if (nothingLeft) block.states[r] = RowState::AlreadySo;
+    if (nothingLeft) block.states[r] = ChangeState::AlreadySo;
   }
 }
 
@@ -244,7 +244,7 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
     finding.blocks = false;
     return finding;
   };
-  if (!removal && block.states[row] != RowState::Blocked && sameValue(now, cells.to.at(row))) {
+  if (!removal && block.states[row] != ChangeState::Blocked && sameValue(now, cells.to.at(row))) {
     leaveCell();
     note(place, describe(FindingKind::AlreadySo, cells.column + " holds " + valueInWords(now) + " already"));
     return;
@@ -261,12 +261,12 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
                                                            " now; keep yours, take theirs, or put it back");
   if (options_.onConflict == OnConflict::Theirs) {
     if (removal) {
-      block.states[row] = RowState::Skipped;
+      block.states[row] = ChangeState::Skipped;
     } else {
       leaveCell();
       bool any = false;
       for (std::size_t c = 0; c < block.changes.cells.size(); ++c) any = any || block.writesCell(c, row);
-      if (!any && block.states[row] == RowState::Open) block.states[row] = RowState::Skipped;
+      if (!any && block.states[row] == ChangeState::Open) block.states[row] = ChangeState::Skipped;
     }
     return;
   }
@@ -291,7 +291,7 @@ Status Examination::checkRules(std::uint32_t index) {
   std::vector<ValueTuple> records;
   std::vector<std::uint32_t> rows;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    if (block.states[r] != RowState::Open) continue;
+    if (block.states[r] != ChangeState::Open) continue;
     if (auto record = finalTuple({index, r}, columns)) {
       records.push_back(std::move(*record));
       rows.push_back(r);

@@ -66,7 +66,7 @@ void ReferenceCheck::refuseMissingTarget(const Table& table, const Reference& re
     if (block.table != &table) continue;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
       if (block.changes.action == Action::Edit && !examination_.writesAny(block, r, reference.columns)) continue;
-      if (block.states[r] != RowState::Open) continue;
+      if (block.states[r] != ChangeState::Open) continue;
       examination_.note(
           {b, r}, examination_.findingFor({b, r}, FindingKind::StructureChanged,
                                           displayName(table.name) + " points at " + displayName(reference.target) +
@@ -87,8 +87,9 @@ Status ReferenceCheck::checkParents(const Table& table, const Reference& referen
     const ExaminedBlock& block = examination_.blocks_[b];
     if (block.table != &table || block.changes.action == Action::Remove) continue;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      const RowState state = block.states[r];
-      if (state == RowState::AlreadySo || state == RowState::Skipped || state == RowState::Unresolvable) continue;
+      const ChangeState state = block.states[r];
+      if (state == ChangeState::AlreadySo || state == ChangeState::Skipped || state == ChangeState::Unresolvable)
+        continue;
       const bool edit = block.changes.action == Action::Edit;
       if (edit && (block.found.empty() || block.found[r] == 0)) continue;
       if (edit && !examination_.writesAny(block, r, reference.columns)) continue;
@@ -157,7 +158,7 @@ std::vector<ReferenceCheck::Leaving> ReferenceCheck::leavingRecords(const Table&
     if (block.table != &parent || block.changes.action == Action::Add || block.found.empty()) continue;
     const bool removal = block.changes.action == Action::Remove;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      if (block.found[r] == 0 || block.states[r] == RowState::Skipped || block.states[r] == RowState::AlreadySo)
+      if (block.found[r] == 0 || block.states[r] == ChangeState::Skipped || block.states[r] == ChangeState::AlreadySo)
         continue;
       Leaving one{{b, r}, false, !removal, block.beforeTuple(columns, r), {}};
       if (holdsNull(one.tuple)) continue;

@@ -66,8 +66,9 @@ std::vector<UniqueCheck::Taker> UniqueCheck::takers(const Table& table, const Un
     if (block.table != &table || block.changes.action == Action::Remove) continue;
     const bool edit = block.changes.action == Action::Edit;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      const RowState state = block.states[r];
-      if (state == RowState::AlreadySo || state == RowState::Skipped || state == RowState::Unresolvable) continue;
+      const ChangeState state = block.states[r];
+      if (state == ChangeState::AlreadySo || state == ChangeState::Skipped || state == ChangeState::Unresolvable)
+        continue;
       if (edit && (block.found.empty() || block.found[r] == 0 || !examination_.writesAny(block, r, key.columns)))
         continue;
       auto tuple = examination_.finalTuple({b, r}, key.columns);

@@ -1,0 +1,221 @@
+// ReviewPage: one group of changes: its findings, records, statements and effects.
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/review/review_page.h"
+#include "app/style/marks.h"
+#include "app/style/roles.h"
+
+namespace iterandum {
+
+// -------------------------------------------------------------------------------------------------------------
+
+void ReviewPage::addFindings(const ChangeGroup& group) {
+  if (!review_) return;
+  constexpr int kMost = 30;
+  int shownCount = 0;
+  int more = 0;
+  // What blocks is read first.
+  for (const bool blocking : {true, false}) {
+    for (const Finding& f : review_->findings) {
+      if (f.blocks != blocking || !inGroup(group, f.change, f.column)) continue;
+      if (shownCount < kMost) {
+        addFinding(f);
+        ++shownCount;
+      } else {
+        ++more;
+      }
+    }
+  }
+  if (more > 0) {
+    auto* label = new QLabel(tr("and %n more finding(s) in this group", "", more));
+    label->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
+    detail_->addWidget(label);
+  }
+}
+
+void ReviewPage::addFinding(const Finding& f) {
+  auto* box = new QFrame;
+  box->setObjectName(f.blocks ? "note" : "side");
+  auto* layout = new QHBoxLayout(box);
+  auto* mark = new QLabel;
+  mark->setPixmap(
+      markPixmap(f.blocks ? Mark::Query : Mark::Changed, f.blocks ? roles().query : roles().soft, devicePixelRatioF()));
+  layout->addWidget(mark, 0, Qt::AlignTop);
+  auto* words = new QVBoxLayout;
+  auto* name =
+      new QLabel(f.kind == FindingKind::CellChanged ? tr("%1 was changed by somebody else").arg(recordName(f.change))
+                                                    : recordName(f.change));
+  QFont bold = plain();
+  bold.setWeight(QFont::DemiBold);
+  name->setFont(bold);
+  name->setTextFormat(Qt::PlainText);
+  words->addWidget(name);
+  auto* message = new QLabel(toQ(f.message).left(1000));
+  message->setWordWrap(true);
+  message->setTextFormat(Qt::PlainText);
+  message->setObjectName("findingMessage");
+  words->addWidget(message);
+  const bool conflict = f.kind == FindingKind::CellChanged && f.from && f.now;
+  if (conflict) {
+    auto* three = new QLabel(tr("when you looked: <b>%1</b> &nbsp;·&nbsp; now in the database: <b>%2</b> &nbsp;·&nbsp; "
+                                "your correction: <b style='color:%3'>%4</b>")
+                                 .arg(shown(f.table, f.column, *f.from).toHtmlEscaped(),
+                                      shown(f.table, f.column, *f.now).toHtmlEscaped(), css(roles().blue),
+                                      f.to ? shown(f.table, f.column, *f.to).toHtmlEscaped() : tr("removed")));
+    words->addWidget(three);
+  }
+  layout->addLayout(words, 1);
+  auto* ways = new QVBoxLayout;
+  const RecordRef ref = refs_[f.change];
+  const auto button = [&](const QString& text, auto action) {
+    auto* b = new QPushButton(text);
+    b->setAccessibleName(text + QStringLiteral(": ") + recordName(f.change));
+    // The list is built anew by what follows: the button must not be in use any more by then.
+    connect(b, &QPushButton::clicked, this, action, Qt::QueuedConnection);
+    ways->addWidget(b);
+  };
+  if (conflict && f.to) {
+    const CellEdit cell{ref, f.column, *f.now, *f.to};
+    button(tr("Keep mine"), [this, cell] { desk_.keepMine(tr("Keep mine in %1").arg(toQ(cell.column)), {cell}); });
+    button(tr("Take theirs"),
+           [this, cell] { desk_.putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
+  }
+  if (f.blocks)
+    button(tr("Put back"),
+           [this, ref, name = recordName(f.change)] { desk_.putBack(tr("Put back %1").arg(name), {ref}); });
+  ways->addStretch(1);
+  layout->addLayout(ways);
+  detail_->addWidget(box);
+}
+
+void ReviewPage::addRecords(const ChangeGroup& group) {
+  constexpr std::size_t kMost = 100;
+  const Roles& r = roles();
+  QString html = QStringLiteral("<table width='100%' cellspacing='0' cellpadding='6'>");
+  const auto cellText = [&](const CellChange& c, bool addition) {
+    const QString to = shown(group.table, c.column, c.to).toHtmlEscaped();
+    if (addition) return QStringLiteral("<span style='color:%1'>%2</span>").arg(css(r.leaf), to);
+    const QString from = c.hasFrom ? shown(group.table, c.column, c.from).toHtmlEscaped() : tr("anything");
+    return QStringLiteral("<s style='color:%1'>%2</s>&nbsp; <b style='color:%3'>%4</b>")
+        .arg(css(r.soft), from, css(r.blue), to);
+  };
+  for (std::size_t i = 0; i < group.changes.size() && i < kMost; ++i) {
+    const Change& change = changes_[group.changes[i]];
+    QString cells;
+    for (const CellChange& c : change.cells) {
+      if (group.action == Action::Edit && c.column != group.column) continue;
+      if (!cells.isEmpty()) cells += QStringLiteral(" &nbsp;·&nbsp; ");
+      if (group.action == Action::Remove) {
+        if (c.from.isNull()) continue;
+        cells +=
+            QStringLiteral("<span style='color:%1'>%2</span> <s>%3</s>")
+                .arg(css(r.soft), toQ(c.column).toHtmlEscaped(), shown(group.table, c.column, c.from).toHtmlEscaped());
+      } else {
+        if (group.action == Action::Add)
+          cells += QStringLiteral("<span style='color:%1'>%2</span> ").arg(css(r.soft), toQ(c.column).toHtmlEscaped());
+        cells += cellText(c, group.action == Action::Add);
+      }
+    }
+    if (cells.isEmpty())
+      cells = QStringLiteral("<i style='color:%1'>%2</i>").arg(css(r.faint), tr("all set by the database"));
+    html += QStringLiteral(
+                "<tr><td width='30%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid "
+                "%1'>%3</td></tr>")
+                .arg(css(r.rule), recordName(group.changes[i]).toHtmlEscaped(), cells);
+  }
+  html += QStringLiteral("</table>");
+  auto* label = new QLabel(html);
+  label->setObjectName("groupRecords");
+  label->setTextFormat(Qt::RichText);
+  label->setWordWrap(true);
+  label->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+  detail_->addWidget(label);
+  if (group.changes.size() > kMost) {
+    auto* more = new QLabel(tr("and %n more", "", static_cast<int>(group.changes.size() - kMost)));
+    more->setStyleSheet(QStringLiteral("color: %1;").arg(css(r.soft)));
+    detail_->addWidget(more);
+  }
+}
+
+void ReviewPage::addStatements(const ChangeGroup& group) {
+  QString text;
+  int count = 0;
+  if (review_) {
+    for (const ReviewStatement& s : review_->statements) {
+      const bool ours = std::any_of(s.changes.begin(), s.changes.end(), [&](std::uint32_t c) {
+        return std::binary_search(group.changes.begin(), group.changes.end(), c);
+      });
+      if (!ours) continue;
+      if (++count > 50) continue;
+      text += toQ(s.sql).left(2000) + QStringLiteral("\n\n");
+    }
+  }
+  auto* box = new QFrame;
+  box->setObjectName("side");
+  box->setStyleSheet(QStringLiteral("QFrame#side { background: %1; border: 0; border-left: 3px double %2; }")
+                         .arg(css(roles().side), css(roles().marginRule)));
+  auto* layout = new QVBoxLayout(box);
+  auto* label = new QLabel(text.isEmpty() ? tr("The statements are there after the rehearsal.") : text.trimmed());
+  label->setObjectName("groupStatements");
+  label->setFont(mono());
+  label->setTextFormat(Qt::PlainText);
+  label->setWordWrap(true);
+  label->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+  layout->addWidget(label);
+  detail_->addWidget(box);
+  if (count > 50) detail_->addWidget(new QLabel(tr("and %n more statement(s)", "", count - 50)));
+}
+
+void ReviewPage::addEffects(const ChangeGroup& group) {
+  QString html;
+  int count = 0;
+  if (review_) {
+    for (const Effect& e : review_->effects) {
+      if (!std::binary_search(group.changes.begin(), group.changes.end(), e.change)) continue;
+      if (++count > 200) continue;
+      QString line;
+      const QString table = toQ(e.table.name).toHtmlEscaped();
+      if (e.kind == Effect::Kind::CascadeRemove) {
+        line = tr("%1: takes %n record(s) of <b>%2</b> along", "", static_cast<int>(e.rows))
+                   .arg(recordName(e.change).toHtmlEscaped(), table);
+      } else if (e.kind == Effect::Kind::CascadeSet) {
+        line = tr("%1: sets %2 in %n record(s) of <b>%3</b>", "", static_cast<int>(e.rows))
+                   .arg(recordName(e.change).toHtmlEscaped(), toQ(e.column).toHtmlEscaped(), table);
+      } else {
+        line = tr("%1: %2 becomes %3")
+                   .arg(recordName(e.change).toHtmlEscaped(), toQ(e.column).toHtmlEscaped(),
+                        shown(e.table, e.column, e.to).toHtmlEscaped());
+      }
+      html += QStringLiteral("<div style='margin-bottom:6px'>%1</div>").arg(line);
+    }
+  }
+  if (count > 200) html += tr("and %n more", "", count - 200);
+  if (count == 0)
+    html = review_ ? tr("Nothing besides what is written here.") : tr("This is known after the rehearsal.");
+  auto* label = new QLabel(html);
+  label->setObjectName("groupEffects");
+  label->setWordWrap(true);
+  detail_->addWidget(label);
+}
+
+void ReviewPage::putGroupBack() {
+  const int row = currentGroup();
+  if (row < 0 || row >= static_cast<int>(groups_.size())) return;
+  const ChangeGroup& group = groups_[static_cast<std::size_t>(row)];
+  const QString title = tr("Put back: %1").arg(groupTitle(group));
+  if (group.action == Action::Edit) {
+    std::vector<CellEdit> cells;
+    for (const std::uint32_t c : group.changes) cells.push_back({refs_[c], group.column, {}, {}});
+    desk_.putBackCells(title, cells);
+    return;
+  }
+  std::vector<RecordRef> records;
+  for (const std::uint32_t c : group.changes) records.push_back(refs_[c]);
+  desk_.putBack(title, records);
+}
+
+}  // namespace iterandum
