@@ -178,7 +178,7 @@ void HistoryPage::showReceipt() {
 void HistoryPage::takeBack() {
   if (!receipt_) return;
   const Reversal reversal = revertReceipt(*receipt_);
-  desk_.stageChanges(toQ(reversal.changes.title), reversal.changes);
+  if (!desk_.stageChanges(toQ(reversal.changes.title), reversal.changes)) return;
   QStringList notes;
   for (const std::string& n : reversal.notes) notes << toQ(n);
   emit said(tr("Staged, not yet written: read it over and apply. Note: %1.").arg(notes.join(QStringLiteral("; "))));

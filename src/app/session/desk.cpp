@@ -231,7 +231,20 @@ void Desk::putAllBack() {
   putBack(tr("Put all back"), all);
 }
 
-void Desk::stageChanges(const QString& title, const ChangeList& list) {
+bool Desk::stageChanges(const QString& title, const ChangeList& list) {
+  for (const ChangeBlock& block : list.blocks()) {
+    const Table* table = catalogue_->find(block.table);
+    const bool named =
+        table != nullptr && (block.action == Action::Add || block.keyColumns == table->writeKeyColumns());
+    if (named) continue;
+    emit said(
+        table == nullptr
+            ? tr("It cannot be taken back here: there is no table %1 any more.").arg(toQ(displayName(block.table)))
+            : tr("It cannot be taken back here: it names records of %1 in another way than this window does. "
+                 "“iterandum-cli revert” and “apply” can.")
+                  .arg(toQ(displayName(block.table))));
+    return false;
+  }
   Gesture gesture;
   gesture.title = title.toStdString();
   std::uint64_t id = changes_.nextAddedId();
@@ -274,6 +287,7 @@ void Desk::stageChanges(const QString& title, const ChangeList& list) {
     }
   }
   if (!gesture.parts.empty()) stage(std::move(gesture));
+  return true;
 }
 
 void Desk::undo() {

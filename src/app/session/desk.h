@@ -66,7 +66,8 @@ class Desk : public QObject {
   void keepMine(const QString& title, const std::vector<CellEdit>& cells);  // `from`: what the database holds now
   void putAllBack();
   // Stages a whole change list, as a receipt that is taken back gives it.
-  void stageChanges(const QString& title, const ChangeList& changes);
+  // False, with the reason said, when some record cannot be named here.
+  bool stageChanges(const QString& title, const ChangeList& changes);
   void undo();
   void redo();
   // After a change set was applied: nothing is staged any more, and nothing can be undone by Undo.

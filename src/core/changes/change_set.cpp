@@ -194,6 +194,8 @@ void ChangeSet::fold(const Gesture& gesture) {
       table.keyColumns_ = part.keyColumns;
       table.keys_.resize(part.keyColumns.size());
     }
+    // Records of one table are named in one way only; what names them otherwise cannot be told apart and is left out.
+    if (!part.keys.empty() && part.keyColumns != table.keyColumns_) continue;
     table.apply(part);
     for (const std::uint64_t id : part.addedIds) nextId_ = std::max(nextId_, id + 1);
   }

@@ -111,7 +111,7 @@ class TreeBuilder : public rapidjson::BaseReaderHandler<rapidjson::UTF8<>, TreeB
     } else if (top.node.type == JsonNode::Type::Array) {
       top.node.items.push_back(std::move(node));
     } else {
-      top.node.members.emplace_back(std::move(top.name), std::move(node));
+      top.node.members.push_back({std::move(top.name), std::move(node)});
       top.name.clear();
     }
     return true;

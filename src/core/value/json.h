@@ -17,15 +17,22 @@
 
 namespace iterandum {
 
+struct JsonMember;
+
 struct JsonNode {
   enum class Type { Null, Boolean, Number, String, Array, Object };
   Type type = Type::Null;
   bool boolean = false;
   std::string text;  // a string's content, or a number's digits
   std::vector<JsonNode> items;
-  std::vector<std::pair<std::string, JsonNode>> members;
+  std::vector<JsonMember> members;
 
   [[nodiscard]] const JsonNode* find(std::string_view name) const;
+};
+
+struct JsonMember {
+  std::string name;
+  JsonNode value;
 };
 
 // A JSON Pointer with one more step.
