@@ -58,7 +58,7 @@ class ReceiptKeeper {
     return {};
   }
   Status confirm() {
-    const Status placed = file_ ? file_->putInPlace() : Status();
+    Status placed = file_ ? file_->putInPlace() : Status();
     ITERANDUM_TRY(store_->confirmReceipt(id_));
     return placed;
   }

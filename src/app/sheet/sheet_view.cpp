@@ -176,15 +176,15 @@ void SheetView::editCurrent(const QString& start, bool replace) {
   }
   editor_ = new CellEditor(model_, current, visualRect(current), start, replace, viewport());
   connect(editor_, &CellEditor::finished, this, [this](CellEditor::Leave leave) {
-    closeEditor();
+    dropEditor();
     move(leave);
   });
-  connect(editor_, &CellEditor::cancelled, this, &SheetView::closeEditor);
+  connect(editor_, &CellEditor::cancelled, this, &SheetView::dropEditor);
   editor_->show();
   editor_->setFocus();
 }
 
-void SheetView::closeEditor() {
+void SheetView::dropEditor() {
   if (editor_ == nullptr) return;
   CellEditor* editor = editor_;
   editor_ = nullptr;

@@ -50,7 +50,7 @@ class SheetView : public QTableView {
   bool focusNextPrevChild(bool next) override;
 
  private:
-  void closeEditor();
+  void dropEditor();
   void move(CellEditor::Leave leave);
   void step(int columns);
   [[nodiscard]] int nextVisible(int logical, int columns) const;
