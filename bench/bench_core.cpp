@@ -71,12 +71,18 @@ class Bench {
     make();
   }
 
-  void run() {
+  // `only`: one of apply, review, open, gesture; empty: all.
+  void run(const std::string& only) {
+    const auto wanted = [&](const char* what) { return only.empty() || only == what; };
     std::printf("| what | ours, ms | by hand, ms | ratio | goal |\n|---|---:|---:|---:|---|\n");
-    for (const std::size_t n : {100U, 10000U, 100000U}) applying(n);
-    for (const std::size_t n : {100U, 10000U, 100000U}) reviewing(n);
-    opening();
-    gesture();
+    for (const std::size_t n : {100U, 10000U, 100000U}) {
+      if (wanted("apply")) applying(n);
+    }
+    for (const std::size_t n : {100U, 10000U, 100000U}) {
+      if (wanted("review")) reviewing(n);
+    }
+    if (wanted("open")) opening();
+    if (wanted("gesture")) gesture();
   }
 
  private:
@@ -265,7 +271,7 @@ class Bench {
 }  // namespace
 
 int main(int argc, char** argv) {
-  if (argc < 2) stop("usage: bench_core FOLDER [RECORDS]");
-  Bench(argv[1], argc > 2 ? std::atoll(argv[2]) : 1000000).run();
+  if (argc < 2) stop("usage: bench_core FOLDER [RECORDS [apply|review|open|gesture]]");
+  Bench(argv[1], argc > 2 ? std::atoll(argv[2]) : 1000000).run(argc > 3 ? argv[3] : "");
   return 0;
 }

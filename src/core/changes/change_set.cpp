@@ -8,7 +8,7 @@ namespace iterandum {
 std::string addedLabel(std::uint64_t id) { return "new-" + std::to_string(id); }
 
 TableChanges::TableChanges(TableName name, std::vector<std::string> keyColumns)
-    : name_(std::move(name)), keyColumns_(std::move(keyColumns)), keys_(keyColumns_.size()), slots_(16, 0) {}
+    : name_(std::move(name)), keyColumns_(std::move(keyColumns)), keys_(keyColumns_.size()) {}
 
 // --- finding records
 // ---------------------------------------------------------------------------------------------------
@@ -21,14 +21,35 @@ std::size_t TableChanges::slotOf(std::size_t hash, const Same& isSame) const {
   return slot;
 }
 
+template <typename CompareTo>
+std::uint32_t TableChanges::lowerBound(const CompareTo& compareTo) const {
+  std::uint32_t low = 0;
+  std::uint32_t high = records();
+  while (low < high) {
+    const std::uint32_t middle = low + (high - low) / 2;
+    if (compareTo(middle) < 0) {
+      low = middle + 1;
+    } else {
+      high = middle;
+    }
+  }
+  return low;
+}
+
 std::optional<std::uint32_t> TableChanges::find(const ValueTuple& wanted) const {
   if (wanted.size() != keyColumns_.size()) return std::nullopt;
-  const std::uint32_t entry = slots_[slotOf(TupleHash{}(wanted), [&](std::uint32_t record) {
+  const auto order = [&](std::uint32_t record) {
     for (std::size_t k = 0; k < keys_.size(); ++k) {
-      if (!sameValue(keys_[k].at(record), wanted[k])) return false;
+      if (const int o = compareValues(keys_[k].at(record), wanted[k]); o != 0) return o;
     }
-    return true;
-  })];
+    return 0;
+  };
+  if (ascending_) {
+    const std::uint32_t record = lowerBound(order);
+    return record < records() && order(record) == 0 ? std::optional(record) : std::nullopt;
+  }
+  const std::uint32_t entry =
+      slots_[slotOf(TupleHash{}(wanted), [&](std::uint32_t record) { return order(record) == 0; })];
   return entry == 0 ? std::nullopt : std::optional(entry - 1);
 }
 
@@ -40,29 +61,43 @@ ValueTuple TableChanges::key(std::uint32_t record) const {
 }
 
 void TableChanges::reserve(std::size_t more) {
+  if (ascending_) return;
   // Three quarters full is where linear probing starts to cost.
-  std::size_t size = slots_.size();
+  std::size_t size = std::max<std::size_t>(slots_.size(), 16);
   while ((removed_.size() + more) * 4 > size * 3) size *= 2;
   if (size == slots_.size()) return;
-  std::vector<std::uint32_t> old(size, 0);
-  slots_.swap(old);
-  for (const std::uint32_t entry : old) {
-    if (entry != 0) slots_[slotOf(hashRow(keys_, entry - 1), [](std::uint32_t) { return false; })] = entry;
+  slots_.assign(size, 0);
+  for (std::uint32_t record = 0; record < records(); ++record) {
+    slots_[slotOf(hashRow(keys_, record), [](std::uint32_t) { return false; })] = record + 1;
   }
 }
 
-std::uint32_t TableChanges::findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row) {
-  const std::size_t slot = slotOf(hashRow(keys, row), [&](std::uint32_t record) {
-    for (std::size_t k = 0; k < keys_.size(); ++k) {
-      if (!sameValue(keys_[k].at(record), keys[k].at(row))) return false;
-    }
-    return true;
-  });
-  if (slots_[slot] != 0) return slots_[slot] - 1;
-  const auto record = static_cast<std::uint32_t>(removed_.size());
+void TableChanges::leaveAscending() {
+  ascending_ = false;
+  reserve(1024);
+}
+
+std::uint32_t TableChanges::append(const std::vector<ValueColumn>& keys, std::size_t row) {
   for (std::size_t k = 0; k < keys_.size(); ++k) keys_[k].push(keys[k].at(row));
   edited_.push_back(0);
   removed_.push_back(0);
+  return records() - 1;
+}
+
+std::uint32_t TableChanges::findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row) {
+  if (ascending_) {
+    if (records() == 0 || compareRows(keys_, records() - 1, keys, row) < 0) return append(keys, row);
+    const auto order = [&](std::uint32_t record) { return compareRows(keys_, record, keys, row); };
+    const std::uint32_t record = lowerBound(order);
+    if (order(record) == 0) return record;
+    leaveAscending();
+  }
+  // One at a time here: a gesture's first records may have been in order.
+  if ((removed_.size() + 1) * 4 > slots_.size() * 3) reserve(removed_.size());
+  const std::size_t slot = slotOf(hashRow(keys, row),
+                                  [&](std::uint32_t record) { return compareRows(keys_, record, keys, row) == 0; });
+  if (slots_[slot] != 0) return slots_[slot] - 1;
+  const std::uint32_t record = append(keys, row);
   slots_[slot] = record + 1;
   return record;
 }

@@ -69,6 +69,12 @@ class TableChanges {
   using Cells = std::vector<std::unique_ptr<Page>>;
 
   [[nodiscard]] std::uint32_t findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row);
+  [[nodiscard]] std::uint32_t append(const std::vector<ValueColumn>& keys, std::size_t row);
+  // The first record whose key is not before this one. REQUIRES: ascending_.
+  template <typename CompareTo>
+  [[nodiscard]] std::uint32_t lowerBound(const CompareTo& compareTo) const;
+  // Goes over from bisection to the hash.
+  void leaveAscending();
   // The slot of a key, or the free one where it would go.
   template <typename Same>
   [[nodiscard]] std::size_t slotOf(std::size_t hash, const Same& isSame) const;
@@ -82,6 +88,9 @@ class TableChanges {
   TableName name_;
   std::vector<std::string> keyColumns_;
   std::vector<ValueColumn> keys_;
+  // While records were first touched in the order of their keys, as a sheet reads them, they are found by bisection;
+  // the hash is made when the first one comes that is out of order.
+  bool ascending_ = true;
   std::vector<std::uint32_t> slots_;   // open addressing: record number + 1, 0 is free
   std::vector<std::uint16_t> edited_;  // how many cells of the record are changed
   std::vector<std::uint8_t> removed_;

@@ -7,6 +7,11 @@ namespace {
 std::uint64_t zigzag(std::int64_t n) {
   return (static_cast<std::uint64_t>(n) << 1) ^ static_cast<std::uint64_t>(n >> 63);
 }
+// How the values of a column are written.
+constexpr std::uint64_t kEach = 0;
+constexpr std::uint64_t kOneForAll = 1;
+constexpr std::uint64_t kSteps = 2;  // integers, each as its distance from the one before, modulo 2^64
+
 std::int64_t unzigzag(std::uint64_t n) { return static_cast<std::int64_t>((n >> 1) ^ (~(n & 1) + 1)); }
 }  // namespace
 
@@ -49,7 +54,17 @@ void ByteWriter::value(const Value& v) {
 
 void ByteWriter::column(const ValueColumn& column) {
   number(column.size());
-  number(column.isConstant() ? 1 : 0);
+  if (const auto integers = column.integers(); !integers.empty()) {
+    // Keys mostly follow each other: the step from one to the next fits a byte.
+    number(kSteps);
+    std::uint64_t last = 0;
+    for (const std::int64_t n : integers) {
+      signedNumber(static_cast<std::int64_t>(static_cast<std::uint64_t>(n) - last));
+      last = static_cast<std::uint64_t>(n);
+    }
+    return;
+  }
+  number(column.isConstant() ? kOneForAll : kEach);
   const std::size_t written = column.isConstant() && !column.empty() ? 1 : column.size();
   for (std::size_t i = 0; i < written; ++i) value(column.at(i));
 }
@@ -130,12 +145,20 @@ std::size_t ByteReader::count() {
 
 ValueColumn ByteReader::column() {
   const std::uint64_t size = number();
-  const bool constant = number() != 0;
-  if (constant) return size == 0 ? ValueColumn() : ValueColumn(static_cast<std::size_t>(size), value());
+  const std::uint64_t form = number();
+  if (form == kOneForAll) return size == 0 ? ValueColumn() : ValueColumn(static_cast<std::size_t>(size), value());
   ValueColumn column;
-  if (size > rest_.size()) ok_ = false;
+  if (size > rest_.size() || form > kSteps) ok_ = false;
   if (!ok_) return column;
   column.reserve(static_cast<std::size_t>(size));
+  if (form == kSteps) {
+    std::uint64_t last = 0;
+    for (std::uint64_t i = 0; i < size && ok_; ++i) {
+      last += static_cast<std::uint64_t>(signedNumber());
+      column.push(Value::integer(static_cast<std::int64_t>(last)));
+    }
+    return column;
+  }
   for (std::uint64_t i = 0; i < size && ok_; ++i) column.push(value());
   return column;
 }

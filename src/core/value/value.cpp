@@ -19,48 +19,20 @@ Value& Value::operator=(const Value& other) {
   return *this;
 }
 
-Value& Value::operator=(Value&& other) noexcept {
-  if (this != &other) {
-    release();
-    stealFrom(other);
-  }
-  return *this;
+void Value::copyHeap(const Value& other) {
+  size_ = 0;  // owns nothing yet, should the allocation throw
+  const Heap from = other.heap();
+  Heap to{new char[from.size], from.size};
+  std::memcpy(to.data, from.data, from.size);
+  store(to);
+  size_ = kOnHeap;
 }
 
-void Value::copyFrom(const Value& other) {
-  std::memcpy(storage_, other.storage_, sizeof storage_);
-  size_ = other.size_;
-  kind_ = other.kind_;
-  if (other.onHeap()) {
-    const Heap from = other.heap();
-    Heap to{new char[from.size], from.size};
-    std::memcpy(to.data, from.data, from.size);
-    store(to);
-  }
-}
-
-void Value::stealFrom(Value& other) noexcept {
-  std::memcpy(storage_, other.storage_, sizeof storage_);
-  size_ = other.size_;
-  kind_ = other.kind_;
-  other.clear();
-}
-
-void Value::release() noexcept {
-  if (onHeap()) delete[] heap().data;
-  clear();
-}
+void Value::freeHeap() noexcept { delete[] heap().data; }
 
 Value Value::boolean(bool b) {
   Value v = integer(b ? 1 : 0);
   v.kind_ = static_cast<std::uint8_t>(Kind::Boolean);
-  return v;
-}
-
-Value Value::integer(std::int64_t n) {
-  Value v;
-  v.store(n);
-  v.kind_ = static_cast<std::uint8_t>(Kind::Integer);
   return v;
 }
 
@@ -161,6 +133,9 @@ int compareNonFinite(const Value& a, const Value& b) {
 }
 
 int compareNumbers(const Value& a, const Value& b) {
+  if (a.kind() == Value::Kind::Integer && b.kind() == Value::Kind::Integer) {
+    return sign(a.asInteger() < b.asInteger(), a.asInteger() > b.asInteger());
+  }
   if (a.kind() == Value::Kind::Real && b.kind() == Value::Kind::Real && std::isfinite(a.asReal()) &&
       std::isfinite(b.asReal())) {
     return sign(a.asReal() < b.asReal(), a.asReal() > b.asReal());

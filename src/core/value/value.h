@@ -35,12 +35,23 @@ class Value {
   Value(const Value& other) { copyFrom(other); }
   Value(Value&& other) noexcept { stealFrom(other); }
   Value& operator=(const Value& other);
-  Value& operator=(Value&& other) noexcept;
+  Value& operator=(Value&& other) noexcept {
+    if (this != &other) {
+      release();
+      stealFrom(other);
+    }
+    return *this;
+  }
   ~Value() { release(); }
 
   static Value null() { return {}; }
   static Value boolean(bool b);
-  static Value integer(std::int64_t n);
+  static Value integer(std::int64_t n) {
+    Value v;
+    v.store(n);
+    v.kind_ = static_cast<std::uint8_t>(Kind::Integer);
+    return v;
+  }
   static Value unsignedInteger(std::uint64_t n);  // becomes Integer when it fits
   static Value real(double d);
   static Value decimal(std::string_view plainNotation);
@@ -94,9 +105,20 @@ class Value {
     size_ = 0;
     kind_ = 0;
   }
-  void copyFrom(const Value& other);
-  void stealFrom(Value& other) noexcept;
-  void release() noexcept;
+  // In sight of the compiler: millions of these are moved about, and hardly one of them has anything on the heap.
+  void copyFrom(const Value& other) {
+    std::memcpy(static_cast<void*>(this), &other, sizeof *this);
+    if (onHeap()) copyHeap(other);
+  }
+  void stealFrom(Value& other) noexcept {
+    std::memcpy(static_cast<void*>(this), &other, sizeof *this);
+    other.clear();
+  }
+  void release() noexcept {
+    if (onHeap()) freeHeap();
+  }
+  void copyHeap(const Value& other);
+  void freeHeap() noexcept;
 
   alignas(8) char storage_[kInline];
   std::uint8_t size_;

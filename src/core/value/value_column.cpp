@@ -61,6 +61,19 @@ void ValueColumn::set(std::size_t index, Value value) {
   values_[index] = std::move(value);
 }
 
+void ValueColumn::append(const ValueColumn& more) {
+  if (count_ == 0) {
+    *this = more;
+    return;
+  }
+  if (mode_ == Mode::Integers && more.mode_ == Mode::Integers) {
+    integers_.insert(integers_.end(), more.integers_.begin(), more.integers_.end());
+    count_ += more.count_;
+    return;
+  }
+  for (std::size_t i = 0; i < more.count_; ++i) push(more.at(i));
+}
+
 Value ValueColumn::at(std::size_t index) const {
   switch (mode_) {
     case Mode::Constant:
@@ -104,6 +117,20 @@ std::size_t hashRow(const std::vector<ValueColumn>& columns, std::size_t row) {
   std::uint64_t h = kHashStart;
   for (const ValueColumn& c : columns) h = addToHash(h, c.at(row));
   return finishHash(h);
+}
+
+int compareRows(const std::vector<ValueColumn>& a, std::size_t rowOfA, const std::vector<ValueColumn>& b,
+                std::size_t rowOfB) {
+  for (std::size_t c = 0; c < a.size(); ++c) {
+    const auto left = a[c].integers();
+    const auto right = b[c].integers();
+    if (!left.empty() && !right.empty()) {
+      if (left[rowOfA] != right[rowOfB]) return left[rowOfA] < right[rowOfB] ? -1 : 1;
+    } else if (const int order = compareValues(a[c].at(rowOfA), b[c].at(rowOfB)); order != 0) {
+      return order;
+    }
+  }
+  return 0;
 }
 
 }  // namespace iterandum

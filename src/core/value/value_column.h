@@ -5,6 +5,7 @@
 #pragma once
 
 #include <cstdint>
+#include <span>
 #include <vector>
 
 #include "core/value/value.h"
@@ -20,6 +21,8 @@ class ValueColumn {
   void push(Value value);
   // REQUIRES: index < size().
   void set(std::size_t index, Value value);
+  // Adds all of `more` behind what is there.
+  void append(const ValueColumn& more);
   [[nodiscard]] Value at(std::size_t index) const;
   [[nodiscard]] std::size_t size() const { return count_; }
   [[nodiscard]] bool empty() const { return count_ == 0; }
@@ -27,6 +30,8 @@ class ValueColumn {
   void clear() { *this = ValueColumn(); }
   // Whether one value stands for all (also when empty).
   [[nodiscard]] bool isConstant() const { return mode_ == Mode::Constant; }
+  // The values themselves where all are integers that differ; else empty. Valid until the column changes.
+  [[nodiscard]] std::span<const std::int64_t> integers() const { return integers_; }
   [[nodiscard]] std::size_t memoryBytes() const;
 
  private:
@@ -53,6 +58,9 @@ struct TupleHash {
 };
 // The hash of one row of several columns: what TupleHash gives for the same values.
 [[nodiscard]] std::size_t hashRow(const std::vector<ValueColumn>& columns, std::size_t row);
+// Orders two rows as compareTuples() would order their values. REQUIRES: as many columns on both sides.
+[[nodiscard]] int compareRows(const std::vector<ValueColumn>& a, std::size_t rowOfA, const std::vector<ValueColumn>& b,
+                              std::size_t rowOfB);
 struct TupleSame {
   bool operator()(const ValueTuple& a, const ValueTuple& b) const { return sameTuple(a, b); }
 };

@@ -57,15 +57,18 @@ Status checkFile(const std::string& path) {
   return {};
 }
 
-// Settings that make SQLite do what the database's own rules say, whatever the defaults of this build.
-constexpr const char* kSettings =
-    "PRAGMA foreign_keys = ON;"
-    "PRAGMA recursive_triggers = OFF;"
-    "PRAGMA trusted_schema = OFF;"
-    "PRAGMA cell_size_check = ON;"
-    "PRAGMA ignore_check_constraints = OFF;"
-    "PRAGMA cache_size = -65536;"
-    "PRAGMA temp_store = FILE;";
+// Settings that make SQLite do what the database's own rules say, whatever the defaults of this build. As calls where
+// there are calls: opening is felt, and each statement costs its parsing.
+Status setUp(SqliteHandle& handle) {
+  sqlite3* db = handle.raw();
+  sqlite3_db_config(db, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
+  sqlite3_db_config(db, SQLITE_DBCONFIG_ENABLE_FKEY, 1, nullptr);
+  sqlite3_db_config(db, SQLITE_DBCONFIG_ENABLE_TRIGGER, 1, nullptr);
+  sqlite3_db_config(db, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
+  sqlite3_create_function_v2(db, "iterandum_fold", 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY, nullptr,
+                             &foldFunction, nullptr, nullptr, nullptr);
+  return handle.run("PRAGMA cell_size_check = ON; PRAGMA cache_size = -65536; PRAGMA temp_store = FILE");
+}
 
 std::string fileTitle(const std::string& path) { return std::filesystem::path(path).stem().string(); }
 
@@ -77,14 +80,11 @@ Result<std::unique_ptr<Session>> openSqliteSession(const std::string& path, cons
   flags |= options.readOnly ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
   ITERANDUM_ASSIGN(std::unique_ptr<SqliteHandle> handle, SqliteHandle::open(path, flags));
   handle->setLockTimeout(options.lockTimeout);
-  sqlite3_db_config(handle->raw(), SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
-  sqlite3_create_function_v2(handle->raw(), "iterandum_fold", 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY,
-                             nullptr, &foldFunction, nullptr, nullptr, nullptr);
-  ITERANDUM_TRY(handle->run(kSettings));
-  if (auto probe = handle->prepare("SELECT count(*) FROM sqlite_schema"); !probe) {
+  ITERANDUM_TRY(setUp(*handle));
+  if (auto probe = handle->prepare("SELECT 1 FROM sqlite_schema LIMIT 1"); !probe) {
     Error error = probe.error();
     return fail(std::move(error));
-  } else if (const int code = probe->step(); code != SQLITE_ROW) {
+  } else if (const int code = probe->step(); code != SQLITE_ROW && code != SQLITE_DONE) {
     return fail(handle->error(code, "cannot read " + path));
   }
   std::error_code ignored;
