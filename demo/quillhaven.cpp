@@ -79,7 +79,8 @@ CREATE TABLE work_order (
   task TEXT NOT NULL,
   due DATE,
   done_at_epoch INTEGER,
-  cost DECIMAL(8,2) CHECK (cost >= 0)
+  cost DECIMAL(8,2) CHECK (cost >= 0),
+  CONSTRAINT done_work_has_a_cost CHECK (done_at_epoch IS NULL OR cost IS NOT NULL)
 );
 CREATE INDEX work_order_by_tree ON work_order (tree_id);
 CREATE TABLE photo (

@@ -31,7 +31,7 @@ class CardField : public QWidget {
     const Roles& r = roles();
     if (card_.row_ < 0 || card_.row_ >= card_.model_.rowCount()) return;
     const CellState state = card_.model_.cell(card_.row_, column_);
-    const bool query = state.somebodyElse || !state.typedWrong.isEmpty();
+    const bool query = state.needsALook();
     if (query) painter.fillRect(rect(), r.queryWash);
     if (state.staged && !query) painter.fillRect(rect(), r.blueWash);
     const int labelWidth = std::min(width() / 3, 130);

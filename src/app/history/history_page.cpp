@@ -9,9 +9,11 @@
 #include <QSaveFile>
 #include <QScrollArea>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/sheet/sheet_model.h"
 #include "app/style/roles.h"
+#include "app/style/side_frame.h"
 
 namespace iterandum {
 namespace {
@@ -24,29 +26,18 @@ QString when(const std::string& utc) {
 }  // namespace
 
 HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
-  setObjectName("page");
-  setAttribute(Qt::WA_StyledBackground);
-  auto* layout = new QHBoxLayout(this);
-  layout->setContentsMargins(0, 0, 0, 0);
-  layout->setSpacing(0);
-  auto* side = new QWidget(this);
-  side->setObjectName("side");
-  side->setAttribute(Qt::WA_StyledBackground);
-  side->setFixedWidth(340);
-  auto* sideLayout = new QVBoxLayout(side);
-  sideLayout->setContentsMargins(20, 14, 12, 10);
+  const SideFrame frame = buildSideFrame(this, 340);
+  QWidget* side = frame.side;
+  QVBoxLayout* page = frame.page;
   auto* head = new QLabel(tr("Applied to this database"), side);
   head->setFont(serif(1.45));
-  sideLayout->addWidget(head);
+  frame.sideLayout->addWidget(head);
   list_ = new QListWidget(side);
   list_->setObjectName("receipts");
   list_->setAccessibleName(tr("Receipts"));
   list_->setSpacing(3);
   list_->setWordWrap(true);
-  sideLayout->addWidget(list_, 1);
-  layout->addWidget(side);
-  auto* page = new QVBoxLayout;
-  page->setContentsMargins(26, 14, 26, 10);
+  frame.sideLayout->addWidget(list_, 1);
   auto* top = new QHBoxLayout;
   heading_ = new QLabel(this);
   heading_->setFont(serif(1.35));
@@ -67,7 +58,6 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   scroll_->setWidgetResizable(true);
   scroll_->setWidget(detail_);
   page->addWidget(scroll_, 1);
-  layout->addLayout(page, 1);
   connect(list_, &QListWidget::currentRowChanged, this, [this] { showReceipt(); });
   connect(back_, &QPushButton::clicked, this, &HistoryPage::takeBack);
   setFocusProxy(list_);
@@ -93,10 +83,49 @@ void HistoryPage::reload() {
           text += QStringLiteral("\n") + when(r.appliedAt) + tr(" · %n change(s)", "", static_cast<int>(r.changes));
           if (r.pending) text += tr(" · it is not known whether it was written");
           list_->addItem(text);
+          if (r.pending) findOut(r.id);
         }
         list_->setCurrentRow(kept_.empty() ? -1 : 0);
         showReceipt();
       });
+}
+
+// A receipt is pending when the program ended before it heard what became of the commit. The database is asked; one
+// that was not written is left in the list, since another window may be about to commit it.
+void HistoryPage::findOut(std::int64_t id) {
+  desk_.storeThread()->post(
+      this,
+      [path = desk_.storePath(), id](Progress&) -> Result<Receipt> {
+        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+        return store->receipt(id);
+      },
+      [this, id](Result<Receipt>&& receipt) {
+        if (!receipt) return;
+        desk_.behind().post(
+            this,
+            [receipt = std::move(*receipt), catalogue = desk_.sharedCatalogue(), path = desk_.storePath(), id](
+                Session& session, Progress& progress) -> Result<WrittenState> {
+              ITERANDUM_ASSIGN(const WrittenState state, writtenState(session, *catalogue, receipt, progress));
+              if (state == WrittenState::Written) {
+                ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+                ITERANDUM_TRY(store->confirmReceipt(id));
+              }
+              return state;
+            },
+            [this, id](Result<WrittenState>&& state) {
+              if (state) foundOut(id, *state);
+            });
+      });
+}
+
+void HistoryPage::foundOut(std::int64_t id, WrittenState state) {
+  const auto at = std::find_if(kept_.begin(), kept_.end(), [&](const KeptReceipt& k) { return k.id == id; });
+  QListWidgetItem* item = at == kept_.end() ? nullptr : list_->item(static_cast<int>(at - kept_.begin()));
+  if (item == nullptr || state == WrittenState::NotKnown) return;
+  at->pending = state != WrittenState::Written;
+  item->setText(item->text().section(QStringLiteral(" · "), 0, 1) +
+                (state == WrittenState::Written ? tr(" · found in the database afterwards")
+                                                : tr(" · it was not written: the program ended before")));
 }
 
 void HistoryPage::showReceipt() {

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "app/session/desk.h"
+#include "core/apply/outcome.h"
 
 class QLabel;
 class QListWidget;
@@ -27,6 +28,8 @@ class HistoryPage : public QWidget {
 
  private:
   void showReceipt();
+  void findOut(std::int64_t id);
+  void foundOut(std::int64_t id, WrittenState state);
   Desk& desk_;
   std::vector<KeptReceipt> kept_;
   std::optional<Receipt> receipt_;

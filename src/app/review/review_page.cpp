@@ -14,22 +14,18 @@
 #include "app/sheet/sheet_model.h"
 #include "app/style/marks.h"
 #include "app/style/roles.h"
+#include "app/style/side_frame.h"
 #include "core/changes/change_file.h"
 
 namespace iterandum {
+namespace {
+constexpr int kNeedsALook = Qt::UserRole + 1;  // of a group's item
+}
 
 ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
-  setObjectName("page");
-  setAttribute(Qt::WA_StyledBackground);
-  auto* layout = new QHBoxLayout(this);
-  layout->setContentsMargins(0, 0, 0, 0);
-  layout->setSpacing(0);
-  auto* side = new QWidget(this);
-  side->setObjectName("side");
-  side->setAttribute(Qt::WA_StyledBackground);
-  side->setFixedWidth(316);
-  auto* sideLayout = new QVBoxLayout(side);
-  sideLayout->setContentsMargins(20, 14, 12, 10);
+  const SideFrame frame = buildSideFrame(this, 316);
+  QWidget* side = frame.side;
+  QVBoxLayout* page = frame.page;
   heading_ = new QLabel(side);
   heading_->setFont(serif(1.45));
   heading_->setWordWrap(true);
@@ -47,13 +43,10 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   groupList_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
   groupList_->setWordWrap(true);
   groupList_->setSpacing(2);
-  sideLayout->addWidget(heading_);
-  sideLayout->addWidget(title_);
-  sideLayout->addSpacing(8);
-  sideLayout->addWidget(groupList_, 1);
-  layout->addWidget(side);
-  auto* page = new QVBoxLayout;
-  page->setContentsMargins(26, 14, 26, 0);
+  frame.sideLayout->addWidget(heading_);
+  frame.sideLayout->addWidget(title_);
+  frame.sideLayout->addSpacing(8);
+  frame.sideLayout->addWidget(groupList_, 1);
   groupHeading_ = new QLabel(this);
   groupHeading_->setObjectName("groupHeading");
   groupHeading_->setFont(serif(1.35));
@@ -80,11 +73,8 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   scroll_->setWidgetResizable(true);
   scroll_->setFocusPolicy(Qt::StrongFocus);
   page->addWidget(scroll_, 1);
-  layout->addLayout(page, 1);
-  connect(chips_, &QButtonGroup::idClicked, this, [this](int chosen) {
-    view_ = chosen;
-    showGroup();
-  });
+  connect(chips_, &QButtonGroup::idClicked, this, &ReviewPage::showView);
+  setFocusProxy(groupList_);
   connect(groupList_, &QListWidget::currentRowChanged, this, [this] { showGroup(); });
   connect(&desk_.names(), &ReferenceNames::named, this, [this] {
     if (isVisible()) showGroups();
@@ -97,6 +87,31 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
       emit stateChanged();
     }
   });
+}
+
+void ReviewPage::showView(int view) {
+  view_ = view;
+  chips_->button(view)->setChecked(true);
+  showGroup();
+}
+
+void ReviewPage::focusTitle() {
+  title_->setFocus();
+  title_->selectAll();
+}
+
+void ReviewPage::nextMarked(bool backwards) {
+  const int count = groupList_->count();
+  const int step = backwards ? count - 1 : 1;
+  for (int i = 1; i <= count; ++i) {
+    const int row = (std::max(0, groupList_->currentRow()) + step * i) % count;
+    if (groupList_->item(row)->data(kNeedsALook).toBool()) {
+      groupList_->setCurrentRow(row);
+      groupList_->setFocus();
+      return;
+    }
+  }
+  emit said(tr("Nothing here stands in the way."));
 }
 
 // --- what is staged, by index
@@ -139,12 +154,14 @@ void ReviewPage::rehearse() {
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(
       this,
-      [list = list_, catalogue = desk_.sharedCatalogue(), rehearse = desk_.info().readOnly.empty()](
-          Session& session, Progress& progress) {
+      [list = list_, rehearse = desk_.info().readOnly.empty()](Session& session,
+                                                               Progress& progress) -> Result<Review> {
+        // Read anew: the structure may have changed since the database was opened.
+        ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ReviewOptions options;
         options.rehearse = rehearse;
         options.lockTimeout = std::chrono::milliseconds(4000);
-        return reviewChanges(session, *catalogue, list, options, progress);
+        return reviewChanges(session, now, list, options, progress);
       },
       [this, mine](Result<Review>&& review) {
         if (*mine != progress_) return;
@@ -178,8 +195,8 @@ void ReviewPage::apply() {
   desk_.behind().cancelAll();
   progress_ = desk_.front().post(
       this,
-      [list = list_, catalogue = desk_.sharedCatalogue(), path = desk_.storePath()](
-          Session& session, Progress& progress) -> Result<ApplyResult> {
+      [list = list_, path = desk_.storePath()](Session& session, Progress& progress) -> Result<ApplyResult> {
+        ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
         std::int64_t id = 0;
         ApplyOptions options;
@@ -188,7 +205,7 @@ void ReviewPage::apply() {
           ITERANDUM_ASSIGN(id, store->keepReceipt(receipt));
           return {};
         };
-        auto result = applyChanges(session, *catalogue, list, options, progress);
+        auto result = applyChanges(session, now, list, options, progress);
         if (result && result->receipt) {
           ITERANDUM_TRY(store->confirmReceipt(id));
         } else if (id != 0 && (result || result.error().kind != ErrorKind::OutcomeUnknown)) {
@@ -392,6 +409,7 @@ void ReviewPage::addGroupItem(int index) {
   auto* item = new QListWidgetItem(QIcon(markPixmap(mark, markColor(mark), devicePixelRatioF())), title, groupList_);
   item->setToolTip(title);
   item->setData(Qt::UserRole, index);
+  item->setData(kNeedsALook, query);
   item->setData(Qt::AccessibleTextRole, title + (query ? tr(", needs a look") : QString()));
 }
 

@@ -31,6 +31,11 @@ class ReviewPage : public QWidget {
   [[nodiscard]] bool busy() const { return progress_ != nullptr; }
   [[nodiscard]] bool ready() const { return review_ && review_->ready && !stale_ && progress_ == nullptr; }
   void stop();
+  // 0: records, 1: statements, 2: what the database will do by itself.
+  void showView(int view);
+  void focusTitle();
+  // Chooses the next group that needs a look.
+  void nextMarked(bool backwards);
   [[nodiscard]] const std::optional<Review>& review() const { return review_; }
   [[nodiscard]] QString stateInWords() const;
   [[nodiscard]] std::size_t changeCount() const { return list_.count(); }

@@ -4,6 +4,12 @@
 
 namespace iterandum {
 
+QString recordText(const RecordRef& ref) {
+  QString text = QString::number(ref.addedId);
+  for (const Value& v : ref.key) text += QLatin1Char('\n') + toQ(canonicalText(v));
+  return text;
+}
+
 Desk::Desk(std::shared_ptr<TaskThread> storeThread, std::string storePath, QObject* parent)
     : QObject(parent),
       storeThread_(std::move(storeThread)),

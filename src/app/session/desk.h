@@ -29,6 +29,9 @@ struct RecordRef {
   }
 };
 
+// The same text for the same record: for looking records up.
+[[nodiscard]] QString recordText(const RecordRef& ref);
+
 // One cell to be staged, with what it holds in the database.
 struct CellEdit {
   RecordRef record;

@@ -119,7 +119,7 @@ void CellPainter::paint(QPainter* painter, const QStyleOptionViewItem& option, c
   painter->save();
   painter->setClipRect(option.rect);
   painter->fillRect(option.rect, state.addedRecord ? r.leafWash : ground);
-  const bool query = state.somebodyElse || !state.typedWrong.isEmpty();
+  const bool query = state.needsALook();
   if (query) {
     painter->fillRect(option.rect, r.queryWash);
   } else if (state.staged) {

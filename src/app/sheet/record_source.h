@@ -40,6 +40,7 @@ class RecordSource : public QObject {
   [[nodiscard]] ValueTuple key(int row) const;
   // By table().recordColumns(); null while it is not loaded. Valid until the next call that changes this object.
   [[nodiscard]] const ValueTuple* record(int row) const;
+  [[nodiscard]] QList<int> loadedRows() const { return records_.keys(); }
   // The record is known to be gone from the database.
   [[nodiscard]] bool isGone(int row) const;
   // Sees to it that these rows get loaded.

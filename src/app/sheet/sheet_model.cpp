@@ -30,7 +30,7 @@ QString shownValue(const Column& column, const Value& value) {
 QString editText(const Value& value) { return value.isNull() ? QString() : toQ(canonicalText(value)); }
 
 SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
-    : QAbstractTableModel(parent), desk_(desk), table_(table), source_(desk, table) {
+    : QAbstractTableModel(parent), desk_(desk), table_(table), source_(desk, table), rules_(desk, table) {
   connect(&source_, &RecordSource::restarted, this, [this] {
     beginResetModel();
     endResetModel();
@@ -40,10 +40,11 @@ SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
           [this](int first, int last) { beginInsertRows({}, first, last); });
   connect(&source_, &RecordSource::rowsGrew, this, [this] { endInsertRows(); });
   connect(&source_, &RecordSource::loaded, this, [this](int first, int last) {
-    if (last < first || rowCount() == 0) return;
-    emit dataChanged(index(first, 0), index(std::min(last, rowCount() - 1), columnCount() - 1));
-    emit headerDataChanged(Qt::Vertical, first, std::min(last, rowCount() - 1));
+    showAgain(first, last);
+    askRules();
   });
+  connect(&rules_, &RuleWatch::answered, this, [this] { showAgain(0, rowCount() - 1); });
+  connect(&rules_, &RuleWatch::said, this, &SheetModel::said);
   connect(&desk_, &Desk::stagedChanged, this, &SheetModel::stagedChanged);
   connect(&desk_.names(), &ReferenceNames::named, this, [this] {
     if (rowCount() > 0) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
@@ -79,9 +80,34 @@ void SheetModel::stagedChanged() {
       }
     }
   }
-  if (rowCount() == 0) return;
-  emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
-  emit headerDataChanged(Qt::Vertical, 0, rowCount() - 1);
+  showAgain(0, rowCount() - 1);
+  askRules();
+}
+
+void SheetModel::showAgain(int first, int last) {
+  last = std::min(last, rowCount() - 1);
+  if (last < first) return;
+  emit dataChanged(index(first, 0), index(last, columnCount() - 1));
+  emit headerDataChanged(Qt::Vertical, first, last);
+}
+
+void SheetModel::askRules() {
+  if (!rules_.needed()) return;
+  std::vector<RecordRef> refs;
+  std::vector<ValueTuple> records;
+  const TableChanges* changes = desk_.changes().table(table_.name);
+  QList<int> rows = changes == nullptr ? QList<int>() : source_.loadedRows();
+  for (int row = source_.rows(); row < rowCount(); ++row) rows.push_back(row);
+  for (const int row : rows) {
+    RecordRef record = ref(row);
+    const auto number = record.isAdded() ? std::nullopt : changes->find(record.key);
+    if (!record.isAdded() && (!number || !changes->isEdited(*number))) continue;
+    ValueTuple values;
+    for (const std::size_t c : rules_.columns()) values.push_back(cell(row, static_cast<int>(c)).effective());
+    refs.push_back(std::move(record));
+    records.push_back(std::move(values));
+  }
+  rules_.ask(refs, std::move(records));
 }
 
 int SheetModel::rowCount(const QModelIndex& parent) const {
@@ -113,9 +139,7 @@ RecordRef SheetModel::ref(int row) const {
 }
 
 QString SheetModel::wrongKey(const RecordRef& ref, const std::string& column) {
-  QString key = toQ(column) + QLatin1Char('\n') + QString::number(ref.addedId);
-  for (const Value& v : ref.key) key += QLatin1Char('\n') + toQ(canonicalText(v));
-  return key;
+  return toQ(column) + QLatin1Char('\n') + recordText(ref);
 }
 
 CellState SheetModel::cell(int row, int column) const {
@@ -129,6 +153,8 @@ CellState SheetModel::cell(int row, int column) const {
       out.wrongBecause = wrong->second;
     }
   }
+  const RuleWatch::Broken* broken = rules_.broken(record);
+  if (broken != nullptr && broken->speaksOf(static_cast<std::size_t>(column))) out.ruleBroken = broken->words;
   if (record.isAdded()) {
     out.loaded = true;
     out.addedRecord = true;
@@ -159,8 +185,9 @@ CellState SheetModel::cell(int row, int column) const {
 }
 
 Mark SheetModel::mark(int row) const {
-  if (isAddedRow(row)) return Mark::Added;
   const RecordRef record = ref(row);
+  if (rules_.broken(record) != nullptr) return Mark::Query;
+  if (isAddedRow(row)) return Mark::Added;
   const TableChanges* changes = desk_.changes().table(table_.name);
   const auto number = changes == nullptr ? std::nullopt : changes->find(record.key);
   if (number && changes->isRemoved(*number)) return source_.isGone(row) ? Mark::Query : Mark::Removed;
@@ -201,6 +228,7 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::ToolTipRole) {
     const CellState state = cell(index.row(), index.column());
     if (!state.typedWrong.isEmpty()) return state.wrongBecause;
+    if (!state.ruleBroken.isEmpty()) return state.ruleBroken;
     if (state.somebodyElse)
       return tr("Somebody else changed this meanwhile; it now holds %1.").arg(shown(index.column(), state.stored));
     return {};

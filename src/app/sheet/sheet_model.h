@@ -7,6 +7,7 @@
 
 #include "app/session/desk.h"
 #include "app/sheet/record_source.h"
+#include "app/sheet/rule_watch.h"
 #include "app/style/marks.h"
 
 namespace iterandum {
@@ -22,7 +23,9 @@ struct CellState {
   bool somebodyElse = false;  // the database no longer holds what was staged over
   QString typedWrong;         // text that was typed and does not fit; not staged
   QString wrongBecause;
+  QString ruleBroken;  // what rule of the database the record would break with this cell
 
+  [[nodiscard]] bool needsALook() const { return somebodyElse || !typedWrong.isEmpty() || !ruleBroken.isEmpty(); }
   [[nodiscard]] const Value& effective() const { return staged ? staged->to : stored; }
 };
 
@@ -74,6 +77,8 @@ class SheetModel : public QAbstractTableModel {
 
  private:
   void stagedChanged();
+  void askRules();
+  void showAgain(int first, int last);
   [[nodiscard]] bool isAddedRow(int row) const { return row >= source_.rows(); }
   [[nodiscard]] const AddedRecord* addedRecord(int row) const;
   [[nodiscard]] static QString wrongKey(const RecordRef& ref, const std::string& column);
@@ -81,6 +86,7 @@ class SheetModel : public QAbstractTableModel {
   Desk& desk_;
   const Table& table_;
   RecordSource source_;
+  RuleWatch rules_;
   std::vector<std::uint64_t> addedIds_;
   QHash<QString, std::pair<QString, QString>> wrong_;
 };

@@ -21,7 +21,7 @@ QString link(const QString& target, const QString& text) {
 }
 }  // namespace
 
-SheetPage::SheetPage(Desk& desk, const Table& table, QWidget* parent)
+SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWidget* parent)
     : QWidget(parent), desk_(desk), model_(desk, table, this) {
   setObjectName("page");
   setAttribute(Qt::WA_StyledBackground);
@@ -106,8 +106,31 @@ SheetPage::SheetPage(Desk& desk, const Table& table, QWidget* parent)
     problem_->setText(tr("Shown only: %1.").arg(toQ(table.notEditable)));
     problem_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   }
+  takeLook(look);
   updateSentence();
   read();
+}
+
+void SheetPage::takeLook(const SheetLook& look) {
+  for (int c = 0; c < look.filters.size() && c < model_.columnCount(); ++c) view_->head().setFilter(c, look.filters[c]);
+  sortColumn_ = look.sortColumn;
+  sortDescending_ = look.sortDescending;
+  view_->head().setSort(sortColumn_, sortDescending_);
+  if (!look.columns.isEmpty()) view_->head().restoreState(look.columns);
+  returnTo_ = look.record;
+  column_ = look.column;
+}
+
+SheetLook SheetPage::look() const {
+  SheetLook look;
+  for (int c = 0; c < model_.columnCount(); ++c) look.filters << view_->head().filter(c);
+  look.sortColumn = sortColumn_;
+  look.sortDescending = sortDescending_;
+  look.columns = view_->head().saveState();
+  const QModelIndex current = view_->currentIndex();
+  if (current.isValid() && current.row() < model_.source().rows()) look.record = model_.source().key(current.row());
+  look.column = std::max(0, current.column());
+  return look;
 }
 
 QString SheetPage::title() const {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QWidget>
+#include <optional>
 
 #include "app/card/card_panel.h"
 #include "app/sheet/sheet_view.h"
@@ -12,10 +13,22 @@ class QTimer;
 
 namespace iterandum {
 
+// How a sheet is looked at: what is needed to make another one like it.
+struct SheetLook {
+  QStringList filters;  // by column; may be empty
+  int sortColumn = -1;
+  bool sortDescending = false;
+  QByteArray columns;  // their widths, order and hiding
+  std::optional<ValueTuple> record;  // the current one
+  int column = 0;
+};
+
 class SheetPage : public QWidget {
   Q_OBJECT
  public:
-  SheetPage(Desk& desk, const Table& table, QWidget* parent = nullptr);
+  SheetPage(Desk& desk, const Table& table, const SheetLook& look = {}, QWidget* parent = nullptr);
+
+  [[nodiscard]] SheetLook look() const;
 
   [[nodiscard]] const Table& table() const { return model_.table(); }
   [[nodiscard]] SheetView& view() { return *view_; }
@@ -39,6 +52,7 @@ class SheetPage : public QWidget {
   void titleChanged();
 
  private:
+  void takeLook(const SheetLook& look);
   void readSoon();
   void read();
   void sort(int column);

@@ -124,21 +124,28 @@ int SheetView::nextVisible(int logical, int columns) const {
   return visual >= 0 && visual < head_->count() ? head_->logicalIndex(visual) : -1;
 }
 
+// The first or the last column that can be seen.
+int SheetView::edgeColumn(bool first) const {
+  const int step = first ? 1 : -1;
+  int visual = first ? 0 : head_->count() - 1;
+  while (head_->isSectionHidden(head_->logicalIndex(visual)) && visual + step >= 0 && visual + step < head_->count())
+    visual += step;
+  return head_->logicalIndex(visual);
+}
+
 // Tab: the next cell; from the last one to the next record; after the last record to a new one.
 void SheetView::step(int columns) {
   const QModelIndex current = currentIndex();
   if (!current.isValid()) return goTo(0, 0);
   const int next = nextVisible(current.column(), columns);
   if (next >= 0) return goTo(current.row(), next);
-  int edge = columns > 0 ? 0 : head_->count() - 1;
-  while (head_->isSectionHidden(head_->logicalIndex(edge)) && edge > 0 && edge < head_->count() - 1) edge += columns;
   const int row = current.row() + (columns > 0 ? 1 : -1);
   if (row < 0) return;
   if (row >= model_.rowCount()) {
     addRecord();
     return;
   }
-  goTo(row, head_->logicalIndex(edge));
+  goTo(row, edgeColumn(columns > 0));
 }
 
 bool SheetView::focusNextPrevChild(bool next) {
@@ -229,7 +236,7 @@ void SheetView::fillSelection() {
 
 void SheetView::addRecord() {
   const int row = model_.addRecord();
-  if (row >= 0) goTo(row, head_->logicalIndex(0));
+  if (row >= 0) goTo(row, edgeColumn(true));
 }
 
 void SheetView::removeSelected() { model_.removeRecords(selectedRows()); }
@@ -306,9 +313,9 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Enter:
       return move(shift ? CellEditor::Leave::Up : CellEditor::Leave::Down);
     case Qt::Key_Home:
-      return goTo(ctrl ? 0 : currentIndex().row(), head_->logicalIndex(0));
+      return goTo(ctrl ? 0 : currentIndex().row(), edgeColumn(true));
     case Qt::Key_End:
-      return goTo(ctrl ? model_.rowCount() - 1 : currentIndex().row(), head_->logicalIndex(head_->count() - 1));
+      return goTo(ctrl ? model_.rowCount() - 1 : currentIndex().row(), edgeColumn(false));
     case Qt::Key_Escape: {
       // The old value comes back: what was typed wrong, or what is staged in this cell.
       const QModelIndex i = currentIndex();

@@ -53,6 +53,7 @@ class SheetView : public QTableView {
   void dropEditor();
   void move(CellEditor::Leave leave);
   void step(int columns);
+  [[nodiscard]] int edgeColumn(bool first) const;
   [[nodiscard]] int nextVisible(int logical, int columns) const;
   void fitColumns();
 

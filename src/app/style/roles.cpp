@@ -20,7 +20,7 @@ Roles lightRoles() {
   r.marginRule = "#E3B7A6";
   r.ink = "#24303A";
   r.soft = "#5F666D";   // 5.5:1 on paper
-  r.faint = "#757369";  // 4.5:1 on paper
+  r.faint = "#66645b";  // 4.9:1 on the current record
   r.blue = "#2458A6";
   r.blueWash = "#E8EEF8";
   r.leaf = "#2C6E49";

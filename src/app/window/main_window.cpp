@@ -71,8 +71,7 @@ MainWindow::MainWindow(std::string storePath, QWidget* parent)
 
 MainWindow::~MainWindow() {
   // Pages speak of the desk until they are gone.
-  for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) delete page;
-  for (SheetPage* sheet : sheets_) delete sheet;
+  dropPages();
 }
 
 void MainWindow::buildTop() {
@@ -156,6 +155,15 @@ void MainWindow::buildCommands() {
       tr("Apply what was reviewed"), {QKeySequence(tr("Ctrl+Shift+Return")), QKeySequence(tr("Ctrl+Shift+Enter"))},
       [this] { review_->apply(); },
       [this] { return desk_ != nullptr && pages_->currentWidget() == review_ && review_->ready(); });
+  const auto reviewing = [this] { return desk_ != nullptr && pages_->currentWidget() == review_; };
+  addCommand(
+      tr("Say why: the title of this change set"), {QKeySequence(tr("Ctrl+E"))}, [this] { review_->focusTitle(); },
+      reviewing);
+  const QString views[] = {tr("Review: records"), tr("Review: statements"), tr("Review: what the database will do")};
+  for (int v = 0; v < 3; ++v) {
+    addCommand(
+        views[v], {QKeySequence(tr("Ctrl+%1").arg(v + 1))}, [this, v] { review_->showView(v); }, reviewing);
+  }
   addCommand(
       tr("Put the chosen group back"), {QKeySequence(tr("Ctrl+Shift+G"))}, [this] { review_->putGroupBack(); },
       [this] { return desk_ != nullptr && pages_->currentWidget() == review_; });
@@ -197,11 +205,15 @@ void MainWindow::buildSheetCommands() {
   addCommand(tr("Sort by this column"), {QKeySequence(tr("Ctrl+Shift+S"))}, on(&SheetPage::sortByCurrent), sheet);
   addCommand(tr("Hide this column"), {QKeySequence(tr("Ctrl+Shift+H"))}, on(&SheetPage::hideCurrentColumn), sheet);
   addCommand(tr("Show all columns"), {QKeySequence(tr("Ctrl+Shift+U"))}, on(&SheetPage::showAllColumns), sheet);
+  const auto marked = [this] { return currentSheet() != nullptr || (desk_ && pages_->currentWidget() == review_); };
+  const auto next = [this](bool backwards) {
+    if (currentSheet() != nullptr) return currentSheet()->nextMarked(backwards);
+    review_->nextMarked(backwards);
+  };
   addCommand(
-      tr("Next record with a mark"), {QKeySequence(tr("F8"))}, [this] { currentSheet()->nextMarked(false); }, sheet);
+      tr("Next with a mark"), {QKeySequence(tr("F8"))}, [next] { next(false); }, marked);
   addCommand(
-      tr("Previous record with a mark"), {QKeySequence(tr("Shift+F8"))}, [this] { currentSheet()->nextMarked(true); },
-      sheet);
+      tr("Previous with a mark"), {QKeySequence(tr("Shift+F8"))}, [next] { next(true); }, marked);
   addCommand(tr("To the card"), {QKeySequence(tr("F6"))}, on(&SheetPage::focusCard), sheet);
   addCommand(tr("Show or hide the card"), {QKeySequence(tr("Ctrl+Shift+K"))}, on(&SheetPage::toggleCard), sheet);
   addCommand(tr("Read again"), {QKeySequence(tr("F5"))}, on(&SheetPage::refresh), sheet);
@@ -275,26 +287,9 @@ void MainWindow::databaseFailed(const QString& message) {
 
 void MainWindow::databaseOpened() {
   if (!opening_) return;
-  for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) delete page;
-  for (SheetPage* sheet : sheets_) delete sheet;
-  sheets_.clear();
+  dropPages();
   desk_ = std::move(opening_);
-  catalogue_ = new CataloguePage(*desk_);
-  review_ = new ReviewPage(*desk_);
-  history_ = new HistoryPage(*desk_);
-  for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) pages_->addWidget(page);
-  connect(catalogue_, &CataloguePage::openAsked, this, &MainWindow::openTable);
-  connect(review_, &ReviewPage::stateChanged, this, &MainWindow::updateRail);
-  connect(review_, &ReviewPage::said, this, [this](const QString& m) { say(m); });
-  connect(review_, &ReviewPage::applied, this, [this](const QString& m) {
-    refreshSheets();
-    catalogue_->countTables();
-    showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
-    say(m, true);
-    updateAside();
-  });
-  connect(history_, &HistoryPage::said, this, [this](const QString& m) { say(m, true); });
-  connect(history_, &HistoryPage::takenBack, this, &MainWindow::showReview);
+  buildPages();
   connect(desk_.get(), &Desk::stagedChanged, this, &MainWindow::updateRail);
   connect(desk_.get(), &Desk::storeFailed, this, [this](const QString& m) { say(m); });
   connect(desk_.get(), &Desk::said, this, [this](const QString& m) { say(m); });
@@ -311,6 +306,34 @@ void MainWindow::databaseOpened() {
   }
 }
 
+void MainWindow::dropPages() {
+  for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) delete page;
+  for (SheetPage* sheet : sheets_) delete sheet;
+  sheets_.clear();
+  catalogue_ = nullptr;
+  review_ = nullptr;
+  history_ = nullptr;
+}
+
+void MainWindow::buildPages() {
+  catalogue_ = new CataloguePage(*desk_);
+  review_ = new ReviewPage(*desk_);
+  history_ = new HistoryPage(*desk_);
+  for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) pages_->addWidget(page);
+  connect(catalogue_, &CataloguePage::openAsked, this, &MainWindow::openTable);
+  connect(review_, &ReviewPage::stateChanged, this, &MainWindow::updateRail);
+  connect(review_, &ReviewPage::said, this, [this](const QString& m) { say(m); });
+  connect(review_, &ReviewPage::applied, this, [this](const QString& m) {
+    refreshSheets();
+    catalogue_->countTables();
+    showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
+    say(m, true);
+    updateAside();
+  });
+  connect(history_, &HistoryPage::said, this, [this](const QString& m) { say(m, true); });
+  connect(history_, &HistoryPage::takenBack, this, &MainWindow::showReview);
+}
+
 void MainWindow::openTable(const TableName& name) {
   const Table* table = desk_->catalogue().find(name);
   if (table == nullptr) return;
@@ -324,12 +347,16 @@ void MainWindow::openTable(const TableName& name) {
       return;
     }
   }
-  auto* sheet = new SheetPage(*desk_, *table);
+  showPage(addSheet(*table, {}));
+}
+
+SheetPage* MainWindow::addSheet(const Table& table, const SheetLook& look) {
+  auto* sheet = new SheetPage(*desk_, table, look);
   connect(sheet, &SheetPage::said, this, [this](const QString& m) { say(m); });
   connect(sheet, &SheetPage::titleChanged, this, &MainWindow::updateTabs);
   pages_->addWidget(sheet);
   sheets_.push_back(sheet);
-  showPage(sheet);
+  return sheet;
 }
 
 // --- pages
@@ -459,10 +486,33 @@ void MainWindow::say(const QString& message, bool good) {
   message_->show();
 }
 
+// Colours go into many widgets when they are made, so the pages are made anew, each as it was.
 void MainWindow::setScheme(bool dark) {
   applyScheme(dark ? Scheme::Dark : Scheme::Light);
-  updateRail();
-  say(tr("The desk has its new colours; pages that are open take them on fully when they are opened anew."), true);
+  const bool atStart = pages_->currentWidget() == start_;
+  delete start_;
+  start_ = new StartPage(this);
+  pages_->addWidget(start_);
+  connect(start_, &StartPage::openAsked, this, &MainWindow::open);
+  if (!desk_) return showStart();
+  const SheetPage* current = currentSheet();
+  const bool onReview = pages_->currentWidget() == review_;
+  const bool onHistory = pages_->currentWidget() == history_;
+  std::vector<std::pair<const Table*, SheetLook>> open;
+  int currentAt = -1;
+  for (const SheetPage* sheet : sheets_) {
+    if (sheet == current) currentAt = static_cast<int>(open.size());
+    open.emplace_back(&sheet->table(), sheet->look());
+  }
+  dropPages();
+  buildPages();
+  for (const auto& [table, look] : open) addSheet(*table, look);
+  updateAside();
+  if (atStart) return showStart();
+  if (onReview) return showReview();
+  if (onHistory) return showHistory();
+  if (currentAt < 0) return showCatalogue();
+  showPage(sheets_[static_cast<std::size_t>(currentAt)]);
 }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {

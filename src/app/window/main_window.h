@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "app/session/desk.h"
+#include "app/sheet/sheet_page.h"
 
 class QLabel;
 class QPushButton;
@@ -20,7 +21,6 @@ class CommandPalette;
 class HistoryPage;
 class Rail;
 class ReviewPage;
-class SheetPage;
 class StartPage;
 
 class MainWindow : public QMainWindow {
@@ -51,6 +51,9 @@ class MainWindow : public QMainWindow {
                   std::function<bool()> enabled = {});
   void showStart();
   void databaseOpened();
+  void dropPages();
+  void buildPages();
+  SheetPage* addSheet(const Table& table, const SheetLook& look);
   void databaseFailed(const QString& message);
   void showPage(QWidget* page);
   void updateTabs();

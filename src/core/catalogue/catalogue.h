@@ -89,6 +89,7 @@ struct CheckRule {
   std::string name;
   std::string expression;   // the engine's own language
   bool understood = false;  // the columns' allowed values, bounds and lengths say all that it says
+  std::vector<std::size_t> columns;  // those it speaks of, as far as can be told
 };
 
 enum class TableKind { Table, View, VirtualTable, Internal };

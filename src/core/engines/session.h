@@ -35,7 +35,7 @@ using RowSink = std::function<bool(ValueTuple&& row)>;
 // Called once for each record found; `row` is the position in the key columns. A key may find none or several.
 using KeyedRowSink = std::function<void(std::size_t row, ValueTuple&& record)>;
 
-using BrokenRuleSink = std::function<void(std::size_t record, const std::string& rule)>;
+using BrokenRuleSink = std::function<void(std::size_t record, const CheckRule& rule)>;
 
 // Records looked up by the values of some columns. NULL finds NULL.
 struct KeyRead {
@@ -93,7 +93,7 @@ class Session {
   [[nodiscard]] virtual Result<std::uint64_t> count(const Query& query, Progress& progress) = 0;
   [[nodiscard]] virtual Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) = 0;
   // The CHECK rules that the records break, as far as that can be told without writing. Rules that the columns'
-  // descriptions say already are left out. `sink` gets the position of the record and the rule's name or text.
+  // descriptions say already are left out. `sink` gets the position of the record and the rule, which the table owns.
   [[nodiscard]] virtual Status brokenRules(const Table& table, const std::vector<std::string>& columns,
                                            const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) = 0;
 

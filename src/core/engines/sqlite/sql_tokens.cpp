@@ -274,6 +274,12 @@ std::vector<CheckRule> checkRulesOf(std::string_view createTable) {
 void learnFromRule(CheckRule& rule, std::vector<Column>& columns) {
   std::vector<SqlToken> tokens = sqlTokens(rule.expression);
   const std::size_t count = tokens.size();
+  for (std::size_t c = 0; c < columns.size(); ++c) {
+    const bool spokenOf = std::any_of(tokens.begin(), tokens.end(), [&](const SqlToken& t) {
+      return isName(t) && strcasecmp(t.text.c_str(), columns[c].name.c_str()) == 0;
+    });
+    if (spokenOf) rule.columns.push_back(c);
+  }
   if (count == 0 || count > 500) return;
   rule.understood = RuleReader(std::move(tokens), columns).read(0, count);
 }

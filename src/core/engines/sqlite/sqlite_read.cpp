@@ -204,7 +204,7 @@ Status SqliteSession::brokenRules(const Table& table, const std::vector<std::str
     for (std::size_t r = 0; r < records.size(); ++r) {
       for (std::size_t c = 0; c < columns.size(); ++c) statement->bind(static_cast<int>(c + 1), records[r][c]);
       if (statement->step() == SQLITE_ROW && !statement->isNull(0) && statement->integer(0) == 0) {
-        sink(r, rule.name.empty() ? rule.expression : rule.name);
+        sink(r, rule);
       }
       statement->reset();
     }
