@@ -131,7 +131,7 @@ class Walk {
   bool addAndRemove() {
     tell(QStringLiteral("Remove a tree, and add one."));
     // One that a work order points at, which the review will say.
-    for (int i = 0; i < 8; ++i) key(Qt::Key_Down);
+    for (int i = 0; i < 7; ++i) key(Qt::Key_Down);
     key(Qt::Key_Delete, Qt::ControlModifier);
     key(Qt::Key_N, Qt::ControlModifier);
     const auto fill = [&](const char* column, const char* text) {

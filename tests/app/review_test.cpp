@@ -54,10 +54,11 @@ TEST_F(ReviewTest, TheWholeReviewIsWalkedByKeys) {
 }
 
 TEST_F(ReviewTest, ARehearsalCanBeStoppedAndDoneAgain) {
-  db.run("CREATE TABLE many (id INTEGER PRIMARY KEY, n INTEGER);"
-         "WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 20000) INSERT INTO many SELECT i, 0 "
-         "FROM c;"
-         "CREATE TRIGGER slow AFTER UPDATE ON many BEGIN SELECT count(*) FROM many a WHERE a.n + NEW.n < -1; END");
+  db.run(
+      "CREATE TABLE many (id INTEGER PRIMARY KEY, n INTEGER);"
+      "WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 20000) INSERT INTO many SELECT i, 0 "
+      "FROM c;"
+      "CREATE TRIGGER slow AFTER UPDATE ON many BEGIN SELECT count(*) FROM many a WHERE a.n + NEW.n < -1; END");
   window->open(QString::fromStdString(db.path()));
   ASSERT_TRUE(wait([&] { return window->desk()->catalogue().find({"", "many"}) != nullptr; }));
   const Table* many = window->desk()->catalogue().find({"", "many"});

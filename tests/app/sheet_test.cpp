@@ -26,9 +26,8 @@ TEST_F(RulesTest, ARuleOverSeveralColumnsIsSaidAsSoonAsItIsBroken) {
   type("2026-02-01");
   key(Qt::Key_Return);
   ASSERT_TRUE(wait([&] { return sheet()->model().mark(0) == Mark::Query; }));
-  EXPECT_EQ(
-      "The rule done_after_begun of the database (done IS NULL OR done >= begun) does not hold here.",
-      message().toStdString());
+  EXPECT_EQ("The rule done_after_begun of the database (done IS NULL OR done >= begun) does not hold here.",
+            message().toStdString());
   const int done = static_cast<int>(*sheet()->table().columnIndex("done"));
   EXPECT_TRUE(sheet()->model().cell(0, done).needsALook());
   EXPECT_FALSE(sheet()->model().cell(0, 3).needsALook()) << "cost is not spoken of";

@@ -154,8 +154,7 @@ void ReviewPage::rehearse() {
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(
       this,
-      [list = list_, rehearse = desk_.info().readOnly.empty()](Session& session,
-                                                               Progress& progress) -> Result<Review> {
+      [list = list_, rehearse = desk_.info().readOnly.empty()](Session& session, Progress& progress) -> Result<Review> {
         // Read anew: the structure may have changed since the database was opened.
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ReviewOptions options;

@@ -18,7 +18,7 @@ struct SheetLook {
   QStringList filters;  // by column; may be empty
   int sortColumn = -1;
   bool sortDescending = false;
-  QByteArray columns;  // their widths, order and hiding
+  QByteArray columns;                // their widths, order and hiding
   std::optional<ValueTuple> record;  // the current one
   int column = 0;
 };

@@ -35,9 +35,8 @@ std::vector<ValueColumn> keysAfter(const ReceiptBlock& block) {
 
 bool holds(const ValueTuple& record, const std::vector<ValueColumn>& values, const std::vector<std::size_t>& columns,
            std::size_t row) {
-  return !record.empty() && std::all_of(columns.begin(), columns.end(), [&](std::size_t c) {
-    return sameValue(record[c], values[c].at(row));
-  });
+  return !record.empty() && std::all_of(columns.begin(), columns.end(),
+                                        [&](std::size_t c) { return sameValue(record[c], values[c].at(row)); });
 }
 
 Result<Evidence> evidenceOf(Session& session, const Table& table, const ReceiptBlock& block, Progress& progress) {

@@ -87,8 +87,8 @@ struct Reference {
 
 struct CheckRule {
   std::string name;
-  std::string expression;   // the engine's own language
-  bool understood = false;  // the columns' allowed values, bounds and lengths say all that it says
+  std::string expression;            // the engine's own language
+  bool understood = false;           // the columns' allowed values, bounds and lengths say all that it says
   std::vector<std::size_t> columns;  // those it speaks of, as far as can be told
 };
 

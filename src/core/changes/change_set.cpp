@@ -94,8 +94,8 @@ std::uint32_t TableChanges::findOrAdd(const std::vector<ValueColumn>& keys, std:
   }
   // One at a time here: a gesture's first records may have been in order.
   if ((removed_.size() + 1) * 4 > slots_.size() * 3) reserve(removed_.size());
-  const std::size_t slot = slotOf(hashRow(keys, row),
-                                  [&](std::uint32_t record) { return compareRows(keys_, record, keys, row) == 0; });
+  const std::size_t slot =
+      slotOf(hashRow(keys, row), [&](std::uint32_t record) { return compareRows(keys_, record, keys, row) == 0; });
   if (slots_[slot] != 0) return slots_[slot] - 1;
   const std::uint32_t record = append(keys, row);
   slots_[slot] = record + 1;

@@ -299,9 +299,9 @@ Status Examination::checkRules(std::uint32_t index) {
   }
   return session_.brokenRules(*block.table, names, records, [&](std::size_t record, const CheckRule& rule) {
     const RowPlace place{index, rows[record]};
-    Finding finding = findingFor(place, FindingKind::ValueRefused,
-                                 "the rule of the database is broken: " +
-                                     (rule.name.empty() ? rule.expression : rule.name));
+    Finding finding =
+        findingFor(place, FindingKind::ValueRefused,
+                   "the rule of the database is broken: " + (rule.name.empty() ? rule.expression : rule.name));
     if (block.changes.cells.size() == 1) finding.column = block.changes.cells[0].column;
     note(place, std::move(finding));
   });
