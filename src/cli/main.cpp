@@ -5,6 +5,7 @@
 #include <exception>
 
 #include "cli/command_line.h"
+#include "cli/password.h"
 
 namespace iterandum::cli {
 
@@ -20,6 +21,7 @@ Exit report(const Error& error) {
     case ErrorKind::CannotOpen:
     case ErrorKind::ReadOnly:
     case ErrorKind::LockTimeout:
+    case ErrorKind::TryAgain:
     case ErrorKind::StorageFull:
     case ErrorKind::ConnectionLost:
       return Exit::Database;
@@ -37,6 +39,12 @@ Result<std::unique_ptr<Session>> openDatabase(const Arguments& arguments, bool r
   options.readOnly = readOnly;
   if (arguments.lockTimeout)
     options.lockTimeout = std::chrono::milliseconds(static_cast<long>(*arguments.lockTimeout * 1000));
+  options.askPassword = askPasswordOnTerminal;
+  if (holdsPassword(arguments.database)) {
+    std::fprintf(stderr,
+                 "iterandum-cli: a password in the address can be seen by everybody on this computer; "
+                 "ITERANDUM_PASSWORD or the server's own password file keep it to you\n");
+  }
   return openSession(arguments.database, options);
 }
 

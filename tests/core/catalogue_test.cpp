@@ -157,5 +157,34 @@ TEST_F(CatalogueTest, NamesThatAreNearlyRightAreSuggested) {
   EXPECT_EQ("", db.catalogue().closestName("sheep"));
 }
 
+// What is learnt from rules is the same on every engine, however it writes them down.
+class LearntRulesTest : public EngineTest {};
+ITERANDUM_ON_ALL_ENGINES(LearntRulesTest);
+
+TEST_P(LearntRulesTest, BoundsAndListsAreLearntFromRules) {
+  TestDatabase db(
+      "CREATE TABLE t (grade varchar(8) CHECK (grade IN ('a', 'b''c')), n integer CHECK (n BETWEEN 0 AND 5), "
+      "p integer CHECK (p > 0 AND p < 10), m integer CHECK (m IS NULL OR m >= -3), "
+      "d decimal(5,2) CHECK (d >= 0.5 AND d <= 80), q integer CHECK (q >= 2 AND q >= 1), "
+      "w integer CHECK (w >= 0 OR w = -9), CHECK (n < p OR m = 1))",
+      GetParam());
+  const Table& t = *db.catalogue().find({"", "t"});
+  EXPECT_EQ((std::vector<Value>{Value::text("a"), Value::text("b'c")}), t.column("grade")->allowed);
+  EXPECT_EQ(Value::integer(0), t.column("n")->minimum);
+  EXPECT_EQ(Value::integer(5), t.column("n")->maximum);
+  EXPECT_EQ(Value::integer(1), t.column("p")->minimum);
+  EXPECT_EQ(Value::integer(9), t.column("p")->maximum);
+  EXPECT_EQ(Value::integer(-3), t.column("m")->minimum);
+  EXPECT_EQ(Value::decimal("0.5"), t.column("d")->minimum);
+  EXPECT_EQ(Value::integer(2), t.column("q")->minimum) << "the stricter of two bounds";
+  EXPECT_FALSE(t.column("w")->minimum.has_value());
+  ASSERT_EQ(8U, t.checks.size());
+  EXPECT_EQ(6, std::count_if(t.checks.begin(), t.checks.end(), [](const CheckRule& r) { return r.understood; }));
+  const auto spans =
+      std::find_if(t.checks.begin(), t.checks.end(), [](const CheckRule& r) { return r.columns.size() == 3; });
+  ASSERT_NE(t.checks.end(), spans);
+  EXPECT_FALSE(spans->understood);
+}
+
 }  // namespace
 }  // namespace iterandum::test

@@ -192,7 +192,7 @@ TEST(FaultTest, FilesThatAreNoDatabaseAreSaidClearly) {
   EXPECT_THAT(openSession(folder.file("nowhere.db")).error().message, HasSubstr("there is no file"));
   EXPECT_THAT(openSession("/tmp").error().message, HasSubstr("is a folder"));
   EXPECT_EQ(ErrorKind::CannotOpen, openSession(":memory:").error().kind);
-  EXPECT_EQ(ErrorKind::Unsupported, openSession("postgresql://steward@host/trees").error().kind);
+  EXPECT_EQ(ErrorKind::Unsupported, openSession("mariadb://steward@host/trees").error().kind);
 }
 
 TEST(FaultTest, TheStoreIsForItsOwnerAlone) {

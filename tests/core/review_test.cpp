@@ -6,12 +6,18 @@ namespace {
 
 using ::testing::HasSubstr;
 
-class ReviewTest : public ::testing::Test {
+class ReviewTest : public EngineTest {
+ protected:
+  TestDatabase db{smallRegister(GetParam()), GetParam()};
+};
+ITERANDUM_ON_ALL_ENGINES(ReviewTest);
+
+class ReviewOnSqliteTest : public ::testing::Test {
  protected:
   TestDatabase db{kSmallRegister};
 };
 
-TEST_F(ReviewTest, AllProblemsAreReportedAtOnceAndNothingIsLeftBehind) {
+TEST_P(ReviewTest, AllProblemsAreReportedAtOnceAndNothingIsLeftBehind) {
   db.run("UPDATE tree SET condition = 5 WHERE tree_id = 9");
   const std::string before = db.dump();
   EXPECT_EQ(
@@ -36,14 +42,14 @@ TEST_F(ReviewTest, AllProblemsAreReportedAtOnceAndNothingIsLeftBehind) {
   EXPECT_EQ(before, db.dump());
 }
 
-TEST_F(ReviewTest, ReadingAloneFindsTheSame) {
+TEST_P(ReviewTest, ReadingAloneFindsTheSame) {
   const std::string changes =
       "edit tree tree_id=7 condition:1->3\nadd tree tag=\"T8\" species_id=1\nedit tree tree_id=8 species_id:1->77\n"
       "remove species species_id=2 name:\"oak\"\nadd inspection tree_id=8 inspected_on=\"2026-01-01\" grade=\"odd\"";
   EXPECT_EQ(db.review(changes, true), db.review(changes, false));
 }
 
-TEST_F(ReviewTest, ValuesAreCheckedByTypeRangeLengthAndNull) {
+TEST_P(ReviewTest, ValuesAreCheckedByTypeRangeLengthAndNull) {
   EXPECT_EQ(
       "value-refused 0 tree[7].condition from=2 to=much\n"
       "value-refused 1 tree[8].tag from=T8 to=far too long\n"
@@ -57,7 +63,7 @@ TEST_F(ReviewTest, ValuesAreCheckedByTypeRangeLengthAndNull) {
                 "inspection tree_id=8 inspected_on=\"yesterday\""));
 }
 
-TEST_F(ReviewTest, RulesTheDatabaseAloneKnowsAreFoundByRehearsal) {
+TEST_F(ReviewOnSqliteTest, RulesTheDatabaseAloneKnowsAreFoundByRehearsal) {
   db.run(
       "CREATE TABLE plot (id INTEGER PRIMARY KEY, low INT, high INT, CHECK (low < high)); INSERT INTO plot VALUES (1, "
       "1, 2), (2, 1, 2);"
@@ -67,7 +73,7 @@ TEST_F(ReviewTest, RulesTheDatabaseAloneKnowsAreFoundByRehearsal) {
   EXPECT_EQ("value-refused 0 plot[1].low\nready", db.review("edit plot id=1 low:1->5", false) + "\nready");
 }
 
-TEST_F(ReviewTest, ATriggerThatRollsTheTransactionBackDoesNotHideTheOthers) {
+TEST_F(ReviewOnSqliteTest, ATriggerThatRollsTheTransactionBackDoesNotHideTheOthers) {
   db.run(
       "CREATE TRIGGER hard BEFORE UPDATE OF note ON tree WHEN NEW.note = 'x' BEGIN SELECT RAISE(ROLLBACK, 'no x "
       "here'); END");
@@ -77,27 +83,27 @@ TEST_F(ReviewTest, ATriggerThatRollsTheTransactionBackDoesNotHideTheOthers) {
   EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 8"));
 }
 
-TEST_F(ReviewTest, DoublesInsideTheChangeSetAreFound) {
+TEST_P(ReviewTest, DoublesInsideTheChangeSetAreFound) {
   EXPECT_EQ("duplicate 1 species[].name to=ash", db.review("add species name=\"ash\"\nadd species name=\"ash\""));
 }
 
-TEST_F(ReviewTest, ChildrenRemovedOrRepointedByTheSameChangeSetDoNotCount) {
+TEST_P(ReviewTest, ChildrenRemovedOrRepointedByTheSameChangeSetDoNotCount) {
   EXPECT_EQ("ready", db.review("remove species species_id=2 name:\"oak\"\nedit tree tree_id=9 species_id:2->1"));
   EXPECT_EQ("still-referenced 0 species[1] rows=1 in tree",
             db.review("remove species species_id=1 name:\"lime\"\nremove tree tree_id=8 tag:\"T8\""));
 }
 
-TEST_F(ReviewTest, AParentThatTheSameChangeSetRemovesIsMissing) {
+TEST_P(ReviewTest, AParentThatTheSameChangeSetRemovesIsMissing) {
   EXPECT_EQ("parent-missing 1 tree[7].species_id to=3",
             db.review("remove species species_id=3 name:\"elm\"\nedit tree tree_id=7 species_id:1->3"));
 }
 
-TEST_F(ReviewTest, MissingGuardsAreNotes) {
+TEST_P(ReviewTest, MissingGuardsAreNotes) {
   EXPECT_EQ("unguarded 0 tree[7].note to=x now=old (note)\nunguarded 1 photo[2] (note)\nready",
             db.review("edit tree tree_id=7 note->\"x\"\nremove photo photo_id=2"));
 }
 
-TEST_F(ReviewTest, EffectsOfTriggersDefaultsComputedColumnsAndCascades) {
+TEST_P(ReviewTest, EffectsOfTriggersDefaultsComputedColumnsAndCascades) {
   EXPECT_EQ(
       "database-set 0 tree.stamped ->stamped\n"
       "database-set 1 tree.double_height 18.0->20.0\n"
@@ -108,7 +114,7 @@ TEST_F(ReviewTest, EffectsOfTriggersDefaultsComputedColumnsAndCascades) {
                  "inspected_on=\"2026-01-01\"\nremove tree tree_id=9 tag:\"T9\""));
 }
 
-TEST_F(ReviewTest, CascadesAreFollowedOverSeveralTables) {
+TEST_P(ReviewTest, CascadesAreFollowedOverSeveralTables) {
   db.run(
       "CREATE TABLE note (id INTEGER PRIMARY KEY, tree_id INT, inspected_on DATE, FOREIGN KEY (tree_id, inspected_on) "
       "REFERENCES inspection ON DELETE CASCADE);"
@@ -118,7 +124,7 @@ TEST_F(ReviewTest, CascadesAreFollowedOverSeveralTables) {
   EXPECT_EQ("still-referenced 0 tree[9] rows=1 in stamp_on", db.review("remove tree tree_id=9 tag:\"T9\""));
 }
 
-TEST_F(ReviewTest, MessagesNameTheRecordWhatIsWrongAndWhatToDo) {
+TEST_P(ReviewTest, MessagesNameTheRecordWhatIsWrongAndWhatToDo) {
   db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
   Progress progress;
   const auto review = reviewChanges(
@@ -131,7 +137,7 @@ TEST_F(ReviewTest, MessagesNameTheRecordWhatIsWrongAndWhatToDo) {
   EXPECT_EQ("tree 8: a whole number from 0 to 5 is wanted in condition, not '9'", review->findings[1].message);
 }
 
-TEST_F(ReviewTest, AReadOnlyFileCanBeReviewedByReadingAlone) {
+TEST_F(ReviewOnSqliteTest, AReadOnlyFileCanBeReviewedByReadingAlone) {
   OpenOptions options;
   options.readOnly = true;
   auto session = openSession(db.path(), options);
@@ -148,7 +154,7 @@ TEST_F(ReviewTest, AReadOnlyFileCanBeReviewedByReadingAlone) {
   EXPECT_TRUE(read->ready);
 }
 
-TEST_F(ReviewTest, CancellingStopsIt) {
+TEST_P(ReviewTest, CancellingStopsIt) {
   Progress progress;
   progress.cancel();
   const auto review = reviewChanges(db.session(), db.catalogue(),

@@ -1,6 +1,7 @@
 // The store: gestures, receipts, recent databases.
 #include "core/store/store.h"
 
+#include "core/engines/sqlite/sqlite_handle.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {

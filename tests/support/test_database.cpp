@@ -77,55 +77,19 @@ TemporaryFolder::~TemporaryFolder() {
   std::filesystem::remove_all(path_, ignored);
 }
 
-TestDatabase::TestDatabase(const std::string& schema) : path_(folder_.file("register.sqlite")) {
-  auto handle = SqliteHandle::open(path_, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE);
-  require(handle.has_value(), "cannot make the database");
-  other_ = std::move(*handle);
-  run("PRAGMA synchronous = OFF;" + schema);
+TestDatabase::TestDatabase(const std::string& schema, Engine engine) : path_(folder_.file("register.sqlite")) {
+  other_ = engine == Engine::Sqlite ? otherSqlite(path_) : otherPostgreSql();
+  if (!schema.empty()) run(schema);
 }
 
-void TestDatabase::run(const std::string& sql) const {
-  const Status status = other_->run(sql);
-  require(status.has_value(), status ? "" : status.error().message + " in " + sql);
-}
-
-std::string TestDatabase::rows(const std::string& sql) const {
-  auto statement = other_->prepare(sql);
-  require(statement.has_value(), statement ? "" : statement.error().message + " in " + sql);
-  std::string out;
-  while (statement->step() == SQLITE_ROW) {
-    std::string line;
-    for (int c = 0; c < statement->columns(); ++c) {
-      const Value v = statement->value(c);
-      line += (c ? "|" : "") + (v.isNull() ? std::string("-") : canonicalText(v));
-    }
-    out += (out.empty() ? "" : "\n") + line;
-  }
-  return out;
-}
-
-std::string TestDatabase::dump() const {
-  std::string out;
-  std::string tables =
-      rows("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY name");
-  for (std::size_t at = 0; at < tables.size();) {
-    const std::size_t end = std::min(tables.find('\n', at), tables.size());
-    const std::string name = tables.substr(at, end - at);
-    const std::string columns =
-        rows("SELECT group_concat('typeof(' || quote(name) || ')', ',') FROM pragma_table_xinfo('" + name +
-             "') WHERE hidden = 0");
-    (void)columns;
-    std::string select =
-        rows("SELECT group_concat('quote(\"' || name || '\")', ',') FROM pragma_table_xinfo('" + name + "')");
-    out += name + ":\n" + rows("SELECT " + select + " FROM \"" + name + "\" ORDER BY " + select) + "\n";
-    at = end + 1;
-  }
-  return out;
+TestDatabase::~TestDatabase() {
+  // Ours goes first: a database that somebody is in cannot be dropped.
+  forget();
 }
 
 Session& TestDatabase::session() {
   if (!session_) {
-    auto opened = openSession(path_);
+    auto opened = openSession(other_->address());
     require(opened.has_value(), opened ? "" : opened.error().text());
     session_ = std::move(*opened);
   }
@@ -219,36 +183,5 @@ std::string TestDatabase::apply(const std::string& lines, OnConflict onConflict)
   receipt_ = std::move(*result->receipt);
   return "applied";
 }
-
-const char* const kSmallRegister = R"sql(
-CREATE TABLE species (species_id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE);
-CREATE TABLE tree (
-  tree_id INTEGER PRIMARY KEY,
-  tag VARCHAR(8) NOT NULL UNIQUE,
-  species_id INTEGER NOT NULL REFERENCES species ON DELETE RESTRICT,
-  condition INTEGER CHECK (condition BETWEEN 0 AND 5),
-  height DECIMAL(5,2),
-  note TEXT,
-  stamped TEXT,
-  double_height REAL GENERATED ALWAYS AS (height * 2) VIRTUAL
-);
-CREATE TRIGGER stamp AFTER UPDATE OF condition ON tree BEGIN
-  UPDATE tree SET stamped = 'stamped' WHERE tree_id = NEW.tree_id;
-END;
-CREATE TABLE inspection (
-  tree_id INTEGER NOT NULL REFERENCES tree ON DELETE CASCADE,
-  inspected_on DATE NOT NULL,
-  grade TEXT NOT NULL DEFAULT 'unknown' CHECK (grade IN ('sound', 'poor', 'unknown')),
-  PRIMARY KEY (tree_id, inspected_on)
-) WITHOUT ROWID;
-CREATE TABLE photo (photo_id INTEGER PRIMARY KEY, tree_id INTEGER REFERENCES tree ON DELETE SET NULL, caption TEXT);
-CREATE TABLE log (line, message);
-INSERT INTO species VALUES (1, 'lime'), (2, 'oak'), (3, 'elm');
-INSERT INTO tree (tree_id, tag, species_id, condition, height, note) VALUES
-  (7, 'T7', 1, 2, 12.5, 'old'), (8, 'T8', 1, 2, 9, NULL), (9, 'T9', 2, 4, 20.25, '');
-INSERT INTO inspection VALUES (7, '2025-03-02', 'sound'), (7, '2026-03-02', 'poor'), (9, '2025-05-05', 'unknown');
-INSERT INTO photo VALUES (1, 7, 'crown'), (2, 9, NULL);
-INSERT INTO log VALUES (1, 'taken over'), (1, 'taken over'), ('two', 2.5);
-)sql";
 
 }  // namespace iterandum::test

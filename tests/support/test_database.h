@@ -8,7 +8,7 @@
 #include "core/apply/apply.h"
 #include "core/changes/change_file.h"
 #include "core/engines/session.h"
-#include "core/engines/sqlite/sqlite_handle.h"
+#include "support/engine.h"
 
 namespace iterandum::test {
 
@@ -27,14 +27,20 @@ class TemporaryFolder {
 
 class TestDatabase {
  public:
-  explicit TestDatabase(const std::string& schema = {});
+  explicit TestDatabase(const std::string& schema = {}, Engine engine = Engine::Sqlite);
+  TestDatabase(const TestDatabase&) = delete;
+  TestDatabase& operator=(const TestDatabase&) = delete;
+  ~TestDatabase();
 
   // Somebody else's connection: runs SQL, and stops the test when it fails.
-  void run(const std::string& sql) const;
-  // One line for each row, values separated by '|', NULL as "-".
-  [[nodiscard]] std::string rows(const std::string& sql) const;
-  // Everything the database holds, as text that is equal for equal contents.
-  [[nodiscard]] std::string dump() const;
+  void run(const std::string& sql) const { other_->run(sql); }
+  [[nodiscard]] std::string rows(const std::string& sql) const { return rowsText(other_->rows(sql)); }
+  [[nodiscard]] std::string dump() const { return other_->dump(); }
+  [[nodiscard]] std::string address() const { return other_->address(); }
+  void empty() {
+    forget();
+    other_->empty();
+  }
 
   [[nodiscard]] Session& session();
   [[nodiscard]] const Catalogue& catalogue();  // read anew after forget()
@@ -60,14 +66,11 @@ class TestDatabase {
  private:
   TemporaryFolder folder_;
   std::string path_;
-  std::unique_ptr<SqliteHandle> other_;
+  std::unique_ptr<OtherConnection> other_;
   std::unique_ptr<Session> session_;
   std::unique_ptr<Catalogue> catalogue_;
   Receipt receipt_;
 };
 
 [[nodiscard]] std::string findingsText(const Review& review);
-// A small register: districts, streets, species, trees with every kind of rule.
-extern const char* const kSmallRegister;
-
 }  // namespace iterandum::test

@@ -2,6 +2,34 @@
 
 namespace iterandum {
 
+Handover* Handover::instance() {
+  static QPointer<Handover> instance;
+  if (instance.isNull()) instance = new Handover(qApp);
+  return instance;
+}
+
+// What is handed over goes through our own lock; the event only wakes the interface thread.
+void Handover::put(std::function<void()> result) {
+  {
+    const std::lock_guard lock(mutex_);
+    waiting_.push_back(std::move(result));
+  }
+  QCoreApplication::postEvent(this, new QEvent(QEvent::User));
+}
+
+bool Handover::event(QEvent* event) {
+  if (event->type() != QEvent::User) return QObject::event(event);
+  std::function<void()> next;
+  {
+    const std::lock_guard lock(mutex_);
+    if (waiting_.empty()) return true;
+    next = std::move(waiting_.front());
+    waiting_.pop_front();
+  }
+  next();
+  return true;
+}
+
 TaskThread::~TaskThread() {
   {
     const std::lock_guard lock(mutex_);

@@ -6,7 +6,8 @@
 #pragma once
 
 #include <QCoreApplication>
-#include <QMetaObject>
+#include <QEvent>
+#include <QObject>
 #include <QPointer>
 #include <condition_variable>
 #include <deque>
@@ -19,9 +20,26 @@
 
 namespace iterandum {
 
+// Results on their way to the interface thread, in the order they came. One for the program, made by the first
+// TaskThread, which the interface thread makes.
+class Handover : public QObject {
+ public:
+  [[nodiscard]] static Handover* instance();
+  // From any thread: calls `result` on the interface thread.
+  void put(std::function<void()> result);
+
+ protected:
+  bool event(QEvent* event) override;
+
+ private:
+  using QObject::QObject;
+  std::mutex mutex_;
+  std::deque<std::function<void()>> waiting_;
+};
+
 class TaskThread {
  public:
-  TaskThread() : thread_([this] { run(); }) {}
+  TaskThread() : handover_(Handover::instance()), thread_([this] { run(); }) {}
   TaskThread(const TaskThread&) = delete;
   TaskThread& operator=(const TaskThread&) = delete;
   // Cancels what runs, drops what waits (unless `finish` was asked for), and joins.
@@ -32,14 +50,12 @@ class TaskThread {
   std::shared_ptr<Progress> post(QObject* receiver, Task task, Done done, Progress::Listener listener = {}) {
     auto progress = std::make_shared<Progress>(std::move(listener));
     push({progress,
-          [progress, task = std::move(task), done = std::move(done), guard = QPointer<QObject>(receiver)]() mutable {
+          [progress, handover = handover_, task = std::move(task), done = std::move(done),
+           guard = QPointer<QObject>(receiver)]() mutable {
             auto result = std::make_shared<decltype(task(*progress))>(task(*progress));
-            QMetaObject::invokeMethod(
-                qApp,
-                [result, done = std::move(done), guard]() mutable {
-                  if (guard) done(std::move(*result));
-                },
-                Qt::QueuedConnection);
+            handover->put([result, done = std::move(done), guard = std::move(guard)]() mutable {
+              if (guard) done(std::move(*result));
+            });
           }});
     return progress;
   }
@@ -57,6 +73,7 @@ class TaskThread {
   void push(Entry entry);
   void run();
 
+  Handover* handover_;  // the application's
   std::mutex mutex_;
   std::condition_variable wake_;
   std::deque<Entry> waiting_;

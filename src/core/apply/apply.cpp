@@ -3,7 +3,9 @@
 #include <pwd.h>
 #include <unistd.h>
 
+#include <chrono>
 #include <ctime>
+#include <thread>
 
 #include "core/apply/execution.h"
 #include "core/apply/script.h"
@@ -50,10 +52,8 @@ void finish(Examination& examination, const std::vector<Effect>& effects, Review
                    [](const Effect& a, const Effect& b) { return a.change < b.change; });
 }
 
-}  // namespace
-
-Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
-                             const ReviewOptions& options, Progress& progress) {
+Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const ChangeList& changes,
+                          const ReviewOptions& options, Progress& progress) {
   Review review;
   review.rehearsed = options.rehearse;
   ExaminationOptions how;
@@ -77,8 +77,8 @@ Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const
   return review;
 }
 
-Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
-                                 const ApplyOptions& options, Progress& progress) {
+Result<ApplyResult> applyOnce(Session& session, const Catalogue& catalogue, const ChangeList& changes,
+                              const ApplyOptions& options, Progress& progress) {
   ApplyResult result;
   ITERANDUM_TRY(session.begin(options.lockTimeout, progress));
   const Transaction transaction(session);
@@ -105,6 +105,49 @@ Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, c
   finish(examination, execution->effects(), result.review);
   result.receipt = std::move(receipt);
   return result;
+}
+
+// Two transactions can stand in each other's way so that the server ends one of them. Nothing of that one is written,
+// and trying it again a little later is what helps.
+template <typename Attempt>
+auto tryAgainWhileInTheWay(const Attempt& attempt, Progress& progress) -> decltype(attempt()) {
+  constexpr int kTries = 8;
+  for (int number = 1;; ++number) {
+    auto result = attempt();
+    if (result || result.error().kind != ErrorKind::TryAgain || number == kTries) return result;
+    if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped; nothing was written");
+    // Spread out by process, so that two of them do not meet again in step.
+    std::this_thread::sleep_for(std::chrono::milliseconds(number * (20 + getpid() % 31)));
+  }
+}
+
+}  // namespace
+
+Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
+                             const ReviewOptions& options, Progress& progress) {
+  return tryAgainWhileInTheWay([&] { return reviewOnce(session, catalogue, changes, options, progress); }, progress);
+}
+
+Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
+                                 const ApplyOptions& options, Progress& progress) {
+  bool receiptKept = false;
+  ApplyOptions watched = options;
+  if (options.keepReceipt) {
+    watched.keepReceipt = [&](const Receipt& receipt) {
+      receiptKept = true;
+      return options.keepReceipt(receipt);
+    };
+  }
+  return tryAgainWhileInTheWay(
+      [&]() -> Result<ApplyResult> {
+        auto result = applyOnce(session, catalogue, changes, watched, progress);
+        // One receipt for one attempt: whoever keeps them is told of the failure instead.
+        if (!result && receiptKept && result.error().kind == ErrorKind::TryAgain) {
+          result.error().kind = ErrorKind::Refused;
+        }
+        return result;
+      },
+      progress);
 }
 
 std::string systemUserName() {

@@ -33,7 +33,7 @@ FindingKind kindOf(const Error& error, Action action) {
 
 std::string engineSays(const Error& error) {
   if (error.engineWords.empty()) return error.message;
-  return "the database says: " + error.engineWords + " (code " + std::to_string(error.engineCode) + ")";
+  return "the database says: " + error.engineWords + " (code " + error.engineCode + ")";
 }
 
 // Columns of an addition that other additions may ask for: everything that takes part in a key.

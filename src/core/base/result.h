@@ -18,6 +18,7 @@ enum class ErrorKind {
   CannotOpen,      // the database cannot be reached, or is no database
   ReadOnly,        // the database, or the session, may not be written
   LockTimeout,     // somebody else holds a lock
+  TryAgain,        // the server ended the transaction in favour of another one (deadlock, serialisation); nothing written
   StorageFull,     // no space left where the database lives
   ConnectionLost,  // the session died before anything was written
   OutcomeUnknown,  // the session died while committing
@@ -35,7 +36,7 @@ struct Error {
   ErrorKind kind = ErrorKind::Internal;
   std::string message;      // one or more whole sentences: what, where, what to do
   std::string place;        // JSON Pointer, line, file, table: whatever names the place; may be empty
-  int engineCode = 0;       // the engine's own code; 0 if no engine spoke
+  std::string engineCode;   // the engine's own code (a number, an SQLSTATE); empty if no engine spoke
   std::string engineWords;  // the engine's own words, unchanged
   ConstraintKind constraint = ConstraintKind::None;
 

@@ -47,6 +47,7 @@ enum class TypeClass {
 struct Column {
   std::string name;
   std::string declaredType;  // the database's own words
+  std::string engineType;    // for engines alone: what a value of the column is cast to
   TypeClass type = TypeClass::Any;
   bool nullable = true;
   bool hasDefault = false;
@@ -56,10 +57,13 @@ struct Column {
   bool numericText = false;    // text that is a plain number is stored as a number
   bool storesOffType = false;  // values of another type may already lie in it
   bool booleansAsNumbers = false;
+  bool paddedWithBlanks = false;  // text shorter than maxLength is filled up with blanks
   std::optional<std::int64_t> maxLength;   // in characters
   std::optional<std::int64_t> minInteger;  // what the type holds, for Integer
   std::optional<std::int64_t> maxInteger;
   std::optional<int> exactDigits;  // significant digits that a Decimal keeps exactly
+  std::optional<int> mostDigits;   // a Decimal's digits in all, where there is a limit
+  std::optional<int> mostDecimals;  // and those behind the point
   std::vector<Value> allowed;      // all allowed values, where a rule lists them
   std::optional<Value> minimum;    // where a rule gives a bound
   std::optional<Value> maximum;

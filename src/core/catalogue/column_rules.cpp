@@ -206,15 +206,33 @@ Value changedForm(const Column& column, const Value& value) {
     return value;
   }
   if (isNumeric(column.type) || column.numericText) return numericForm(column, value);
-  if (column.type == TypeClass::Text && value.isNumber() && value.kind() != Kind::Boolean) {
-    return Value::text(canonicalText(value));
-  }
+  const bool ofText = column.type == TypeClass::Text || (!column.engineType.empty() && !isNumeric(column.type) &&
+                                                         column.type != TypeClass::Bytes);
+  if (ofText && value.isNumber() && value.kind() != Kind::Boolean) return Value::text(canonicalText(value));
   if (value.kind() == Kind::Boolean && column.booleansAsNumbers) return Value::integer(value.asInteger());
   if (value.kind() == Kind::Decimal && column.type == TypeClass::Any) return asReal(value);
   return value;
 }
 
 // --- checks --------------------------------------------------------------------------------------------------------
+
+// A decimal with more digits than the column keeps would be rounded without a word.
+Status checkDigits(const Column& column, const Value& original, const Value& value) {
+  if (column.type != TypeClass::Decimal || !column.mostDecimals || value.kind() == Kind::Real) return {};
+  const std::string digits = normalDecimal(canonicalText(value));
+  const std::size_t point = std::min(digits.find('.'), digits.size());
+  const std::size_t whole = point - (digits.front() == '-' ? 1 : 0);
+  const auto decimals = static_cast<int>(point == digits.size() ? 0 : digits.size() - point - 1);
+  if (decimals > *column.mostDecimals) {
+    return refuse(column, " with at most " + std::to_string(std::max(0, *column.mostDecimals)) +
+                              " digits after the point" + given(original));
+  }
+  const bool zero = digits.substr(digits.front() == '-' ? 1 : 0, whole) == "0";
+  if (column.mostDigits && !zero && static_cast<int>(whole) > *column.mostDigits - *column.mostDecimals) {
+    return refuse(column, ", within what " + column.declaredType + " holds" + given(original));
+  }
+  return {};
+}
 
 Status checkNumber(const Column& column, const Value& given_, const Value& value) {
   if (!value.isNumber()) return refuse(column, given(given_));
@@ -231,7 +249,7 @@ Status checkNumber(const Column& column, const Value& given_, const Value& value
     return refuse(column, " with at most " + std::to_string(*column.exactDigits) +
                               " digits, which is what this database keeps exactly" + given(given_));
   }
-  return {};
+  return checkDigits(column, given_, value);
 }
 
 std::size_t characters(std::string_view s) {
@@ -310,6 +328,11 @@ Value comparableForm(const Column& column, const Value& value) { return changedF
 Result<Value> storedForm(const Column& column, const Value& value) {
   Value stored = changedForm(column, value);
   ITERANDUM_TRY(checkNew(column, value, stored));
+  if (column.paddedWithBlanks && column.maxLength && stored.kind() == Kind::Text) {
+    const auto full = static_cast<std::size_t>(*column.maxLength);
+    const std::size_t length = characters(stored.asString());
+    if (length < full) stored = Value::text(std::string(stored.asString()).append(full - length, ' '));
+  }
   return stored;
 }
 

@@ -45,6 +45,7 @@ struct KeyRead {
   std::span<const std::uint32_t> rows;  // which rows of `keys`; ascending key order is fastest
   std::vector<std::string> columns;
   std::uint64_t mostPerKey = 2;  // no more records than this are reported for one key
+  bool lock = false;             // hold the records found until the transaction ends, so that nobody changes them
 };
 
 // The same write for many records, in the engine's bulk form.
@@ -120,9 +121,15 @@ class Session {
 struct OpenOptions {
   bool readOnly = false;
   std::chrono::milliseconds lockTimeout{5000};
+  // Asked when a server wants a password that its customary places do not give; nothing gives up.
+  std::function<std::optional<std::string>(const std::string& forWhom)> askPassword;
 };
 
-// Opens the database that an address names: a path, or sqlite:PATH. Errors: CannotOpen, ReadOnly, Unsupported.
+// Opens the database that an address names: a path, sqlite:PATH, or postgresql://….
+// Errors: CannotOpen, ReadOnly, Unsupported.
 [[nodiscard]] Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options = {});
+
+// Whether a password is written into the address, where others can see it.
+[[nodiscard]] bool holdsPassword(const std::string& address);
 
 }  // namespace iterandum

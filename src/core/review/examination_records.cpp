@@ -67,7 +67,7 @@ Status Examination::readBefore(std::uint32_t index) {
   // Filled by key order, then put in the order of the block: columns only grow at their end.
   std::vector<std::pair<std::uint32_t, ValueTuple>> records;
   records.reserve(rows.size());
-  KeyRead read{block.table, changes.keyColumns, &changes.keys, rows, block.recordColumns, 3};
+  KeyRead read{block.table, changes.keyColumns, &changes.keys, rows, block.recordColumns, 3, true};
   ITERANDUM_TRY(session_.readByKeys(
       read,
       [&](std::size_t row, ValueTuple&& record) {

@@ -8,7 +8,8 @@
 #include <map>
 #include <set>
 
-#include "core/engines/sqlite/sql_tokens.h"
+#include "core/engines/common/rule_reader.h"
+#include "core/engines/sqlite/create_statements.h"
 
 namespace iterandum {
 namespace {
@@ -91,7 +92,7 @@ class TableReader {
       ITERANDUM_TRY(readKeys());
       ITERANDUM_TRY(readReferences());
       table_.checks = checkRulesOf(createSql);
-      for (CheckRule& rule : table_.checks) learnFromRule(rule, table_.columns);
+      for (CheckRule& rule : table_.checks) learnFromRule(rule, table_.columns, {{true, false}, {"length"}});
     }
     nameRowId();
     chooseIdentity();

@@ -144,13 +144,14 @@ std::string waitAdvice(const std::string& path) {
 
 Error SqliteHandle::error(int code, const std::string& doing) const {
   Error error;
-  error.engineCode = sqlite3_extended_errcode(db_) != SQLITE_OK ? sqlite3_extended_errcode(db_) : code;
+  const int extended = sqlite3_extended_errcode(db_) != SQLITE_OK ? sqlite3_extended_errcode(db_) : code;
+  error.engineCode = std::to_string(extended);
   error.engineWords = sqlite3_errmsg(db_);
   std::string advice;
-  switch (error.engineCode & 0xFF) {
+  switch (extended & 0xFF) {
     case SQLITE_CONSTRAINT:
       error.kind = ErrorKind::Constraint;
-      error.constraint = constraintOf(error.engineCode);
+      error.constraint = constraintOf(extended);
       break;
     case SQLITE_MISMATCH:
       error.kind = ErrorKind::Constraint;
@@ -194,7 +195,7 @@ Error SqliteHandle::error(int code, const std::string& doing) const {
   if (error.kind == ErrorKind::Cancelled) error.engineWords.clear();
   error.message = doing + ": " + (advice.empty() ? error.engineWords : advice);
   if (!advice.empty() && error.kind != ErrorKind::Cancelled) {
-    error.message += " (SQLite " + std::to_string(error.engineCode) + ": " + error.engineWords + ")";
+    error.message += " (SQLite " + error.engineCode + ": " + error.engineWords + ")";
   }
   return error;
 }

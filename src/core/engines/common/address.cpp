@@ -1,0 +1,102 @@
+#include "core/engines/common/address.h"
+
+#include <charconv>
+#include <vector>
+
+namespace iterandum {
+namespace {
+
+// Where a secret stands in an address.
+struct Place {
+  std::size_t begin = 0;
+  std::size_t end = 0;
+  std::size_t cutFrom = 0;  // what goes with it when it is left out
+};
+
+bool isSecretName(std::string_view name) {
+  return name == "password" || name == "sslpassword" || name == "passwd" || name == "pwd";
+}
+
+std::vector<Place> secretsIn(std::string_view address) {
+  std::vector<Place> out;
+  const std::size_t scheme = address.find("://");
+  if (scheme == std::string_view::npos) return out;
+  const std::size_t authority = scheme + 3;
+  const std::size_t pathStart = std::min(address.find_first_of("/?", authority), address.size());
+  // A password may hold an @ of its own by mistake; the last one ends it, and a slash in it as well.
+  std::size_t at = address.substr(authority, pathStart - authority).rfind('@');
+  if (at == std::string_view::npos) {
+    const std::size_t anyAt = address.find('@', authority);
+    const std::size_t colon = address.find(':', authority);
+    const std::size_t query = std::min(address.find('?', authority), address.size());
+    if (anyAt != std::string_view::npos && anyAt < query && colon < anyAt) at = anyAt - authority;
+  }
+  if (at != std::string_view::npos) {
+    const std::size_t colon = address.find(':', authority);
+    if (colon != std::string_view::npos && colon < authority + at) out.push_back({colon + 1, authority + at, colon});
+  }
+  std::size_t from = address.find('?', authority);
+  while (from != std::string_view::npos && from < address.size()) {
+    const std::size_t end = std::min(address.find('&', from + 1), address.size());
+    const std::size_t equals = address.find('=', from + 1);
+    if (equals < end && isSecretName(address.substr(from + 1, equals - from - 1)))
+      out.push_back({equals + 1, end, from});
+    from = end < address.size() ? end : std::string_view::npos;
+  }
+  return out;
+}
+
+void replaceAll(std::string& text, std::string_view what, std::string_view with) {
+  if (what.empty()) return;
+  for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + with.size())) {
+    text.replace(at, what.size(), with);
+  }
+}
+
+}  // namespace
+
+std::string percentDecoded(std::string_view text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    unsigned value = 0;
+    if (text[i] == '%' && i + 2 < text.size()) {
+      const auto r = std::from_chars(text.data() + i + 1, text.data() + i + 3, value, 16);
+      if (r.ec == std::errc() && r.ptr == text.data() + i + 3) {
+        out += static_cast<char>(value);
+        i += 2;
+        continue;
+      }
+    }
+    out += text[i];
+  }
+  return out;
+}
+
+std::string withoutPassword(std::string_view address) {
+  std::string out(address);
+  const std::vector<Place> places = secretsIn(address);
+  for (auto it = places.rbegin(); it != places.rend(); ++it) out.erase(it->cutFrom, it->end - it->cutFrom);
+  // The first parameter may have gone: the next one opens the query then.
+  if (out.find('?') == std::string::npos) {
+    const std::size_t amp = out.find('&', out.find("://") + 3);
+    if (amp != std::string::npos) out[amp] = '?';
+  }
+  return out;
+}
+
+std::string passwordIn(std::string_view address) {
+  const std::vector<Place> places = secretsIn(address);
+  return places.empty() ? std::string()
+                        : percentDecoded(address.substr(places[0].begin, places[0].end - places[0].begin));
+}
+
+std::string withoutSecrets(std::string message, std::string_view address) {
+  for (const Place& place : secretsIn(address)) {
+    const std::string_view written = address.substr(place.begin, place.end - place.begin);
+    replaceAll(message, written, "***");
+    replaceAll(message, percentDecoded(written), "***");
+  }
+  return message;
+}
+
+}  // namespace iterandum

@@ -1,0 +1,18 @@
+// Addresses of servers, and keeping passwords out of whatever is shown, kept or said.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+namespace iterandum {
+
+// The address without a password, as it is shown and kept: scheme://user@host:port/name?…
+[[nodiscard]] std::string withoutPassword(std::string_view address);
+// The password written into an address, decoded; empty when there is none.
+[[nodiscard]] std::string passwordIn(std::string_view address);
+// `message` with the address's password, in whatever form it was written there, blotted out.
+[[nodiscard]] std::string withoutSecrets(std::string message, std::string_view address);
+// %41 -> A. A percent sign without two digits stays as it is.
+[[nodiscard]] std::string percentDecoded(std::string_view text);
+
+}  // namespace iterandum

@@ -1,0 +1,268 @@
+#include "core/engines/postgresql/pg_handle.h"
+
+#include <poll.h>
+
+#include <charconv>
+#include <chrono>
+
+namespace iterandum {
+namespace {
+
+// How long a wait may last before the progress is looked at again.
+constexpr int kWatchMs = 50;
+
+// Waits until the socket can be read (or written). False when the wait was cut short by `progress`.
+bool waitFor(PGconn* connection, short events, const Progress& progress) {
+  pollfd watched{PQsocket(connection), events, 0};
+  while (!progress.cancelled()) {
+    const int ready = poll(&watched, 1, kWatchMs);
+    if (ready != 0) return true;  // also on errors: libpq finds out which
+  }
+  return false;
+}
+
+std::string trimmed(const char* words) {
+  std::string out = words == nullptr ? "" : words;
+  while (!out.empty() && (out.back() == '\n' || out.back() == ' ')) out.pop_back();
+  return out;
+}
+
+bool startsWithAny(const std::string& s, std::initializer_list<const char*> starts) {
+  for (const char* start : starts) {
+    if (s.rfind(start, 0) == 0) return true;
+  }
+  return false;
+}
+
+// Which step of connecting failed, and what to do about it. The library's own words are the only thing that tells
+// before a server has answered.
+std::string whatToDo(const std::string& words) {
+  const auto says = [&](const char* part) { return words.find(part) != std::string::npos; };
+  if (says("could not translate host name")) return "the host's name is not known; check its spelling and the network";
+  if (says("Connection refused")) return "no server listens at that host and port; check both, and that it runs";
+  if (says("No such file or directory")) return "no server listens at that socket; check that it runs";
+  if (says("timeout expired") || says("timed out")) return "the server did not answer in time; check host and network";
+  if (says("password authentication failed")) return "the user's name or the password is not right";
+  if (says("no password supplied")) return "a password is wanted; set ITERANDUM_PASSWORD or use a password file";
+  if (says("does not exist") && says("database")) return "the server has no database of that name";
+  if (says("does not exist") && says("role")) return "the server has no user of that name";
+  if (says("certificate") || says("SSL") || says("TLS")) return "the encrypted connection could not be made";
+  if (says("pg_hba.conf")) return "the server does not let this user in from here; ask whoever runs it";
+  if (says("too many connections") || says("remaining connection slots")) return "the server takes no more connections";
+  if (says("permission denied for database")) return "this user may not connect to that database";
+  return "";
+}
+
+}  // namespace
+
+std::int64_t PgResult::integer(int row, int column) const {
+  std::int64_t n = 0;
+  const std::string_view s = text(row, column);
+  std::from_chars(s.data(), s.data() + s.size(), n);
+  return n;
+}
+
+std::int64_t PgResult::affected() const { return std::strtoll(PQcmdTuples(result_.get()), nullptr, 10); }
+
+Error pgError(const std::string& state, const std::string& words, const std::string& detail) {
+  Error error(ErrorKind::Refused, detail.empty() ? words : words + " (" + detail + ")");
+  error.engineCode = state;
+  error.engineWords = error.message;
+  const auto constraint = [&](ConstraintKind kind) {
+    error.kind = ErrorKind::Constraint;
+    error.constraint = kind;
+  };
+  if (state == "23505") constraint(ConstraintKind::Unique);
+  if (state == "23502") constraint(ConstraintKind::NotNull);
+  if (state == "23514") constraint(ConstraintKind::Check);
+  if (state == "23503" || state == "23001") constraint(ConstraintKind::ForeignKey);
+  if (state.rfind("22", 0) == 0) constraint(ConstraintKind::DataType);
+  if (startsWithAny(state, {"40001", "40P01"})) error.kind = ErrorKind::TryAgain;
+  if (state == "55P03") error.kind = ErrorKind::LockTimeout;
+  if (state == "57014") error.kind = ErrorKind::Cancelled;
+  if (startsWithAny(state, {"53100", "53200", "54000"})) error.kind = ErrorKind::StorageFull;
+  if (state == "25006") error.kind = ErrorKind::ReadOnly;
+  if (startsWithAny(state, {"08", "57P01", "57P02", "57P03"})) error.kind = ErrorKind::ConnectionLost;
+  if (state == "42P01") error.kind = ErrorKind::NotFound;
+  return error;
+}
+
+Error PgHandle::error(const PGresult* result) const {
+  if (result == nullptr || !isAlive()) {
+    Error lost(ErrorKind::ConnectionLost, "the connection to the server was lost");
+    lost.engineWords = trimmed(PQerrorMessage(connection_.get()));
+    if (!lost.engineWords.empty()) lost.message += ": " + lost.engineWords;
+    return lost;
+  }
+  const char* state = PQresultErrorField(result, PG_DIAG_SQLSTATE);
+  const char* words = PQresultErrorField(result, PG_DIAG_MESSAGE_PRIMARY);
+  const char* detail = PQresultErrorField(result, PG_DIAG_MESSAGE_DETAIL);
+  return pgError(state == nullptr ? "" : state, words == nullptr ? trimmed(PQresultErrorMessage(result)) : words,
+                 detail == nullptr ? "" : detail);
+}
+
+Result<std::unique_ptr<PgHandle>> PgHandle::open(const std::vector<std::pair<std::string, std::string>>& parameters,
+                                                 Progress& progress) {
+  std::vector<const char*> keywords;
+  std::vector<const char*> values;
+  for (const auto& [keyword, value] : parameters) {
+    keywords.push_back(keyword.c_str());
+    values.push_back(value.c_str());
+  }
+  keywords.push_back(nullptr);
+  values.push_back(nullptr);
+  std::unique_ptr<PgHandle> handle(new PgHandle(PQconnectdbParams(keywords.data(), values.data(), 0)));
+  PGconn* connection = handle->raw();
+  if (connection == nullptr) return fail(ErrorKind::CannotOpen, "there is not enough memory for a connection");
+  if (PQstatus(connection) != CONNECTION_OK) {
+    Error error(ErrorKind::CannotOpen, trimmed(PQerrorMessage(connection)));
+    error.engineWords = error.message;
+    const std::string advice = whatToDo(error.message);
+    error.message = advice.empty() ? "the server could not be reached: " + error.engineWords
+                                   : advice + " (the client library says: " + error.engineWords + ")";
+    return fail(std::move(error));
+  }
+  PQsetNoticeProcessor(
+      connection, [](void*, const char*) {}, nullptr);
+  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+  return handle;
+}
+
+Status PgHandle::send(const std::string& sql, const PgParameters& parameters) {
+  std::vector<const char*> values;
+  std::vector<int> lengths;
+  for (const auto& p : parameters) {
+    if (p && p->find('\0') != std::string::npos) {
+      Error error(ErrorKind::Constraint, "a text with a NUL character cannot be held by this server");
+      error.constraint = ConstraintKind::DataType;
+      return fail(std::move(error));
+    }
+    values.push_back(p ? p->c_str() : nullptr);
+  }
+  ++roundTrips_;
+  cancelSent_ = false;
+  const int sent = PQsendQueryParams(connection_.get(), sql.c_str(), static_cast<int>(parameters.size()), nullptr,
+                                     values.data(), nullptr, nullptr, 0);
+  if (sent == 0) return fail(error(nullptr));
+  return {};
+}
+
+void PgHandle::cancelStatement() {
+  if (cancelSent_) return;
+  cancelSent_ = true;
+  PGcancel* cancel = PQgetCancel(connection_.get());
+  if (cancel == nullptr) return;
+  char words[256];
+  PQcancel(cancel, words, sizeof words);
+  PQfreeCancel(cancel);
+}
+
+Result<std::optional<PgResult>> PgHandle::next(Progress& progress) {
+  PGconn* c = connection_.get();
+  static const Progress kNeverStopped;
+  int flushed = PQflush(c);
+  while (flushed > 0) {
+    waitFor(c, POLLIN | POLLOUT, kNeverStopped);
+    if (PQconsumeInput(c) == 0) return fail(error(nullptr));
+    flushed = PQflush(c);
+  }
+  while (PQisBusy(c) != 0) {
+    if (!waitFor(c, POLLIN, cancelSent_ ? kNeverStopped : progress)) {
+      cancelStatement();
+      continue;
+    }
+    if (PQconsumeInput(c) == 0) return fail(error(nullptr));
+  }
+  PGresult* result = PQgetResult(c);
+  if (result == nullptr) {
+    // At the end of a statement there is no result; neither is there when the connection is gone.
+    if (!isAlive()) return fail(error(nullptr));
+    return std::optional<PgResult>();
+  }
+  PgResult owned(result);
+  const ExecStatusType status = PQresultStatus(result);
+  if (status == PGRES_FATAL_ERROR || status == PGRES_BAD_RESPONSE) {
+    Error refused = error(result);
+    drain();
+    return fail(std::move(refused));
+  }
+  return std::optional<PgResult>(std::move(owned));
+}
+
+void PgHandle::drain() {
+  while (PGresult* result = PQgetResult(connection_.get())) {
+    PQclear(result);
+    if (!isAlive()) return;
+  }
+}
+
+Result<PgResult> PgHandle::query(const std::string& sql, const PgParameters& parameters, Progress& progress) {
+  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+  ITERANDUM_TRY(send(sql, parameters));
+  PgResult last;
+  while (true) {
+    ITERANDUM_ASSIGN(std::optional<PgResult> result, next(progress));
+    if (!result) return last;
+    last = std::move(*result);
+  }
+}
+
+Status PgHandle::run(const std::string& sql, Progress& progress) {
+  ++roundTrips_;
+  cancelSent_ = false;
+  if (PQsendQuery(connection_.get(), sql.c_str()) == 0) return fail(error(nullptr));
+  while (true) {
+    ITERANDUM_ASSIGN(const std::optional<PgResult> result, next(progress));
+    if (!result) return {};
+  }
+}
+
+Status PgHandle::stream(const std::string& sql, const PgParameters& parameters, const PgRowSink& sink,
+                        Progress& progress) {
+  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+  ITERANDUM_TRY(send(sql, parameters));
+  PQsetSingleRowMode(connection_.get());
+  bool enough = false;
+  while (true) {
+    auto result = next(progress);
+    if (!result) {
+      // The end of a statement that was cancelled because nobody wants the rest is no error.
+      if (enough && result.error().kind == ErrorKind::Cancelled) return {};
+      return fail(std::move(result.error()));
+    }
+    if (!*result) return {};
+    if (enough || PQresultStatus((*result)->raw()) != PGRES_SINGLE_TUPLE) continue;
+    if (!sink(**result)) {
+      enough = true;
+      cancelStatement();
+    }
+  }
+}
+
+std::string pgIdentifier(std::string_view name) {
+  std::string out = "\"";
+  for (const char c : name) {
+    if (c == '"') out += '"';
+    out += c;
+  }
+  return out + "\"";
+}
+
+void PgArray::add(const std::optional<std::string>& element) {
+  if (!empty_) text_ += ',';
+  empty_ = false;
+  if (!element) {
+    text_ += "NULL";
+    return;
+  }
+  text_ += '"';
+  for (const char c : *element) {
+    if (c == '"' || c == '\\') text_ += '\\';
+    text_ += c;
+  }
+  text_ += '"';
+}
+
+std::string PgArray::take() { return std::move(text_) + "}"; }
+
+}  // namespace iterandum

@@ -1,0 +1,286 @@
+// The reading half of the PostgreSQL engine: queries of a scope, records by key, rules.
+#include <algorithm>
+
+#include "core/engines/postgresql/pg_session.h"
+#include "core/engines/postgresql/pg_types.h"
+
+namespace iterandum {
+namespace {
+
+using Op = Condition::Op;
+
+// So many records travel in one statement, or so many bytes of keys and values.
+constexpr std::size_t kMostRows = 10000;
+
+std::string columnList(const std::vector<std::string>& columns, const std::string& prefix) {
+  std::string out;
+  for (const std::string& c : columns) out += (out.empty() ? "" : ", ") + prefix + pgIdentifier(c);
+  return out.empty() ? "1" : out;
+}
+
+class ConditionSql {
+ public:
+  ConditionSql(const Table& table, PgParameters& parameters) : table_(table), parameters_(parameters) {}
+
+  std::string text(const Condition& c) {
+    switch (c.op) {
+      case Op::All:
+        return "true";
+      case Op::And:
+      case Op::Or: {
+        std::string out;
+        for (const Condition& part : c.parts) {
+          if (!out.empty()) out += c.op == Op::And ? " AND " : " OR ";
+          out += "(" + text(part) + ")";
+        }
+        return out.empty() ? "true" : out;
+      }
+      case Op::Not:
+        return "(" + text(c.parts.front()) + ") IS NOT TRUE";
+      case Op::NoValue:
+        return pgIdentifier(c.column) + " IS NULL";
+      case Op::HasValue:
+        return pgIdentifier(c.column) + " IS NOT NULL";
+      default:
+        return comparison(c);
+    }
+  }
+
+ private:
+  std::string parameter(const Value& v, const std::string& type) {
+    parameters_.push_back(pgText(v));
+    return "$" + std::to_string(parameters_.size()) + "::" + type;
+  }
+
+  std::string comparison(const Condition& c) {
+    const Column* description = table_.column(c.column);
+    const std::string type = description == nullptr ? "text" : description->engineType;
+    const std::string column = pgIdentifier(c.column);
+    const std::string folded = "lower(" + column + "::text)";
+    switch (c.op) {
+      case Op::Contains:
+        return "strpos(" + folded + ", lower(" + parameter(c.value, "text") + ")) > 0";
+      case Op::StartsWith:
+        return "strpos(" + folded + ", lower(" + parameter(c.value, "text") + ")) = 1";
+      case Op::EndsWith: {
+        const std::string end = "lower(" + parameter(c.value, "text") + ")";
+        return "right(" + folded + ", greatest(1, length(" + end + "))) = " + end;
+      }
+      case Op::Equal:
+        return equal(c, column, type, description);
+      case Op::NotEqual:
+        return "(" + equal(c, column, type, description) + ") IS NOT TRUE";
+      case Op::Less:
+        return column + " < " + parameter(c.value, type);
+      case Op::LessOrEqual:
+        return column + " <= " + parameter(c.value, type);
+      case Op::Greater:
+        return column + " > " + parameter(c.value, type);
+      default:
+        return column + " >= " + parameter(c.value, type);
+    }
+  }
+
+  std::string equal(const Condition& c, const std::string& column, const std::string& type, const Column* description) {
+    if (description != nullptr && hasNoEquality(*description)) return column + "::text = " + parameter(c.value, "text");
+    return column + " = " + parameter(c.value, type);
+  }
+
+  const Table& table_;
+  PgParameters& parameters_;
+};
+
+std::string orderBy(const Query& query) {
+  std::string out;
+  std::vector<std::string> used;
+  const auto add = [&](const std::string& column, bool descending) {
+    const Column* description = query.table->column(column);
+    if (std::find(used.begin(), used.end(), column) != used.end() || description == nullptr) return;
+    used.push_back(column);
+    // Types without an order of their own go by their text. NULL comes first, as it does everywhere here.
+    const bool byText = description->type == TypeClass::Other && description->allowed.empty();
+    out += (out.empty() ? " ORDER BY " : ", ") + pgIdentifier(column) + (byText ? "::text" : "") +
+           (descending ? " DESC NULLS LAST" : " NULLS FIRST");
+  };
+  for (const SortKey& key : query.order) add(key.column, key.descending);
+  if (query.table->identity.kind == Identity::Kind::WholeRecord) return out;
+  for (const std::string& column : query.table->identity.columns) {
+    if (std::find(used.begin(), used.end(), column) != used.end()) continue;
+    used.push_back(column);
+    out += (out.empty() ? " ORDER BY " : ", ") + pgIdentifier(column);  // never NULL: the index serves as it is
+  }
+  return out;
+}
+
+ValueTuple rowOf(const PgResult& result, int row, int firstColumn) {
+  ValueTuple out;
+  out.reserve(static_cast<std::size_t>(result.columns() - firstColumn));
+  for (int c = firstColumn; c < result.columns(); ++c) {
+    out.push_back(result.isNull(row, c) ? Value() : pgValue(result.type(c), result.text(row, c)));
+  }
+  return out;
+}
+
+}  // namespace
+
+std::string pgTable(const Table& table) {
+  return (table.name.schema.empty() ? "" : pgIdentifier(table.name.schema) + ".") + pgIdentifier(table.name.name);
+}
+
+std::string pgCondition(const Table& table, const Condition& condition, PgParameters& parameters) {
+  return ConditionSql(table, parameters).text(condition);
+}
+
+Status PgSession::select(const Query& query, const RowSink& sink, Progress& progress) {
+  PgParameters parameters;
+  std::string sql = "SELECT " + columnList(query.columns, "") + " FROM " + pgTable(*query.table);
+  if (query.where.op != Op::All) sql += " WHERE " + pgCondition(*query.table, query.where, parameters);
+  sql += orderBy(query);
+  if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
+  Status status = handle_->stream(
+      sql, parameters,
+      [&](const PgResult& row) { return sink(query.columns.empty() ? ValueTuple() : rowOf(row, 0, 0)); }, progress);
+  if (status) return {};
+  status.error().message = "cannot read " + displayName(query.table->name) + ": " + status.error().message;
+  return status;
+}
+
+Result<std::uint64_t> PgSession::count(const Query& query, Progress& progress) {
+  PgParameters parameters;
+  std::string sql = "SELECT count(*) FROM " + pgTable(*query.table);
+  if (query.where.op != Op::All) sql += " WHERE " + pgCondition(*query.table, query.where, parameters);
+  auto rows = handle_->query(sql, parameters, progress);
+  if (!rows) {
+    rows.error().message = "cannot count " + displayName(query.table->name) + ": " + rows.error().message;
+    return fail(std::move(rows.error()));
+  }
+  return static_cast<std::uint64_t>(rows->integer(0, 0));
+}
+
+// --- by key ----------------------------------------------------------------------------------------------------------
+
+std::string pgKeyCondition(const Table& table, const std::vector<std::string>& keyColumns,
+                           const std::vector<bool>& mayBeNull) {
+  std::string out;
+  const bool whole = table.identity.kind == Identity::Kind::WholeRecord && keyColumns == table.identity.columns;
+  for (std::size_t k = 0; k < keyColumns.size(); ++k) {
+    const Column* column = table.column(keyColumns[k]);
+    const std::string key = "u.k" + std::to_string(k + 1);
+    const std::string own = "t." + pgIdentifier(keyColumns[k]);
+    if (k > 0) out += " AND ";
+    if (column == nullptr || hasNoEquality(*column) || (whole && column->type == TypeClass::Other)) {
+      out += own + "::text IS NOT DISTINCT FROM " + key;
+    } else {
+      out += own + (whole || mayBeNull[k] ? " IS NOT DISTINCT FROM " : " = ") + key + "::" + column->engineType;
+    }
+  }
+  return out;
+}
+
+Status PgSession::chooseJoins(const Table& table, const std::vector<std::string>& keyColumns, Progress& progress) {
+  if (!inTransaction()) return {};
+  std::vector<std::size_t> columns;
+  for (const std::string& name : keyColumns) {
+    if (const auto c = table.columnIndex(name)) columns.push_back(*c);
+  }
+  const bool wantOff = table.canFindBy(columns);
+  if (wantOff == joinsOff_) return {};
+  joinsOff_ = wantOff;
+  const std::string value = wantOff ? "off" : "on";
+  return handle_->run("SET LOCAL enable_hashjoin = " + value + "; SET LOCAL enable_mergejoin = " + value, progress);
+}
+
+Status PgSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
+  ITERANDUM_TRY(chooseJoins(*read.table, read.keyColumns, progress));
+  for (std::size_t at = 0; at < read.rows.size(); at += kMostRows) {
+    ITERANDUM_TRY(readBatch(read, read.rows.subspan(at, std::min(kMostRows, read.rows.size() - at)), sink, progress));
+    if (!progress.step("reading records", at, read.rows.size())) return fail(ErrorKind::Cancelled, "it was stopped");
+  }
+  return {};
+}
+
+Status PgSession::readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
+                            Progress& progress) {
+  PgParameters parameters;
+  std::string arrays;
+  std::string names;
+  std::vector<bool> mayBeNull;
+  for (std::size_t k = 0; k < read.keyColumns.size(); ++k) {
+    PgArray array;
+    mayBeNull.push_back(false);
+    for (const std::uint32_t row : rows) {
+      auto text = pgText((*read.keys)[k].at(row));
+      if (!text) mayBeNull.back() = true;
+      array.add(text);
+    }
+    parameters.emplace_back(array.take());
+    arrays += (k ? ", $" : "$") + std::to_string(k + 1) + "::text[]";
+    names += "k" + std::to_string(k + 1) + ", ";
+  }
+  const std::string condition = pgKeyCondition(*read.table, read.keyColumns, mayBeNull);
+  const bool lock = read.lock && inTransaction() && read.table->kind == TableKind::Table;
+  std::string sql = "SELECT u.ord, " + columnList(read.columns, "t.") + " FROM unnest(" + arrays +
+                    ") WITH ORDINALITY AS u(" + names + "ord)";
+  if (lock) {
+    // A lock cannot be taken below a limit for each key; identities find one record anyway.
+    sql += " JOIN " + pgTable(*read.table) + " AS t ON " + condition + " ORDER BY u.ord FOR UPDATE OF t";
+  } else {
+    sql += " CROSS JOIN LATERAL (SELECT * FROM " + pgTable(*read.table) + " AS t WHERE " + condition + " LIMIT " +
+           std::to_string(std::min<std::uint64_t>(read.mostPerKey, INT64_MAX)) + ") AS t";
+  }
+  Status status = handle_->stream(
+      sql, parameters,
+      [&](const PgResult& row) {
+        const auto at = static_cast<std::size_t>(row.integer(0, 0) - 1);
+        if (at < rows.size()) sink(rows[at], read.columns.empty() ? ValueTuple() : rowOf(row, 0, 1));
+        return true;
+      },
+      progress);
+  if (status) return {};
+  if (status.error().kind == ErrorKind::LockTimeout) return fail(lockTimedOut(std::move(status.error()), *read.table));
+  status.error().message = "cannot read " + displayName(read.table->name) + ": " + status.error().message;
+  return status;
+}
+
+// --- rules -----------------------------------------------------------------------------------------------------------
+
+Status PgSession::brokenRules(const Table& table, const std::vector<std::string>& columns,
+                              const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) {
+  if (records.empty()) return {};
+  Progress progress;
+  PgParameters parameters;
+  std::string arrays;
+  std::string names;
+  std::string typed;
+  for (std::size_t c = 0; c < columns.size(); ++c) {
+    PgArray array;
+    for (const ValueTuple& record : records) array.add(pgText(record[c]));
+    parameters.emplace_back(array.take());
+    const std::string number = std::to_string(c + 1);
+    arrays += (c ? ", $" : "$") + number + "::text[]";
+    names += "v" + number + ", ";
+    typed += "v" + number + "::" + table.column(columns[c])->engineType + " AS " + pgIdentifier(columns[c]) + ", ";
+  }
+  const bool inside = inTransaction();
+  for (const CheckRule& rule : table.checks) {
+    if (rule.understood) continue;
+    if (inside) ITERANDUM_TRY(handle_->run("SAVEPOINT iterandum_rule", progress));
+    // NOT, not IS FALSE: a rule that is NULL holds.
+    auto broken = handle_->query("SELECT iterandum_ord FROM (SELECT " + typed + "ord AS iterandum_ord FROM unnest(" +
+                                     arrays + ") WITH ORDINALITY AS u(" + names + "ord)) AS " +
+                                     pgIdentifier(table.name.name) + " WHERE NOT (" + rule.expression + ")",
+                                 parameters, progress);
+    if (inside) {
+      ITERANDUM_TRY(handle_->run(
+          broken ? "RELEASE iterandum_rule" : "ROLLBACK TO iterandum_rule; RELEASE iterandum_rule", progress));
+    }
+    if (!broken) {
+      if (!handle_->isAlive()) return fail(std::move(broken.error()));
+      continue;  // it cannot be judged by itself; the rehearsal will tell
+    }
+    for (int r = 0; r < broken->rows(); ++r) sink(static_cast<std::size_t>(broken->integer(r, 0) - 1), rule);
+  }
+  return {};
+}
+
+}  // namespace iterandum

@@ -1,0 +1,193 @@
+#include "core/engines/postgresql/pg_session.h"
+
+#include <cstdlib>
+#include <thread>
+
+#include "core/engines/common/address.h"
+
+namespace iterandum {
+namespace {
+
+// What makes every value come and go in one and the same text, whatever the server's or the user's settings are.
+constexpr const char* kSettings =
+    "SET client_encoding = 'UTF8'; SET datestyle = 'ISO, YMD'; SET intervalstyle = 'iso_8601'; SET timezone = 'UTC';"
+    "SET extra_float_digits = 3; SET bytea_output = 'hex'; SET standard_conforming_strings = on;"
+    "SET lc_monetary = 'C'; SET xmloption = 'content'; SET array_nulls = on; SET transform_null_equals = off;"
+    "SET statement_timeout = 0; SET idle_in_transaction_session_timeout = 0; SET client_min_messages = 'error'";
+
+constexpr int kOldestVersion = 120000;
+
+Result<PgConnectParameters> parametersOf(const std::string& address) {
+  char* words = nullptr;
+  PQconninfoOption* options = PQconninfoParse(address.c_str(), &words);
+  if (options == nullptr) {
+    std::string message = words == nullptr ? "" : words;
+    PQfreemem(words);
+    while (!message.empty() && message.back() == '\n') message.pop_back();
+    return fail(ErrorKind::CannotOpen, "the address cannot be read: " + withoutSecrets(message, address));
+  }
+  PgConnectParameters out;
+  bool hasTimeout = false;
+  for (const PQconninfoOption* o = options; o->keyword != nullptr; ++o) {
+    if (o->val == nullptr) continue;
+    hasTimeout = hasTimeout || std::string_view(o->keyword) == "connect_timeout";
+    out.emplace_back(o->keyword, o->val);
+  }
+  PQconninfoFree(options);
+  out.emplace_back("fallback_application_name", "iterandum");
+  if (!hasTimeout && std::getenv("PGCONNECT_TIMEOUT") == nullptr) out.emplace_back("connect_timeout", "15");
+  return out;
+}
+
+bool has(const PgConnectParameters& parameters, std::string_view keyword) {
+  for (const auto& [k, v] : parameters) {
+    if (k == keyword) return true;
+  }
+  return false;
+}
+
+bool wantsPassword(const Error& error) { return error.engineWords.find("no password supplied") != std::string::npos; }
+
+Result<std::unique_ptr<PgHandle>> connect(PgConnectParameters& parameters, const OpenOptions& options,
+                                          const std::string& shown, Progress& progress) {
+  if (const char* password = std::getenv("ITERANDUM_PASSWORD"); password != nullptr && !has(parameters, "password")) {
+    parameters.emplace_back("password", password);
+  }
+  auto handle = PgHandle::open(parameters, progress);
+  if (handle || !options.askPassword || !wantsPassword(handle.error())) return handle;
+  const auto password = options.askPassword(shown);
+  if (!password) return handle;
+  parameters.emplace_back("password", *password);
+  return PgHandle::open(parameters, progress);
+}
+
+}  // namespace
+
+Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const OpenOptions& options) {
+  Progress progress;
+  ITERANDUM_ASSIGN(PgConnectParameters parameters, parametersOf(address));
+  const std::string shown = withoutPassword(address);
+  auto connected = connect(parameters, options, shown, progress);
+  if (!connected) {
+    Error error = std::move(connected.error());
+    error.message = shown + ": " + withoutSecrets(error.message, address);
+    error.engineWords = withoutSecrets(error.engineWords, address);
+    return fail(std::move(error));
+  }
+  std::unique_ptr<PgHandle> handle = std::move(*connected);
+  if (PQserverVersion(handle->raw()) < kOldestVersion) {
+    return fail(ErrorKind::Unsupported, shown + ": the server is PostgreSQL " +
+                                            std::to_string(PQserverVersion(handle->raw()) / 10000) +
+                                            "; version 12 or newer is needed");
+  }
+  ITERANDUM_TRY(handle->run(kSettings, progress));
+  SessionInfo info;
+  info.address = shown;
+  info.title = PQdb(handle->raw());
+  ITERANDUM_ASSIGN(const PgResult recovering, handle->query("SELECT pg_is_in_recovery()", {}, progress));
+  if (options.readOnly) {
+    info.readOnly = "it was opened for reading only";
+  } else if (recovering.rows() == 1 && recovering.isTrue(0, 0)) {
+    info.readOnly = "the server is a standby, which only follows another one";
+  }
+  return std::make_unique<PgSession>(std::move(handle), std::move(info), std::move(parameters));
+}
+
+Result<Catalogue> PgSession::readCatalogue(Progress& progress) {
+  return readPgCatalogue(*handle_, mayDefer_, progress);
+}
+
+// --- the transaction -------------------------------------------------------------------------------------------------
+
+Status PgSession::begin(std::chrono::milliseconds lockTimeout, Progress& progress) {
+  if (!info_.readOnly.empty()) {
+    return fail(ErrorKind::ReadOnly, "nothing can be written to " + info_.address + ": " + info_.readOnly);
+  }
+  lockTimeout_ = lockTimeout;
+  joinsOff_ = true;
+  // READ COMMITTED: a record that is locked is seen as it is then. Joins by hashing are off because the planner would
+  // read the whole table for a batch of one record in a hundred.
+  return handle_->run(
+      "BEGIN ISOLATION LEVEL READ COMMITTED READ WRITE; SET LOCAL enable_hashjoin = off; SET LOCAL enable_mergejoin = "
+      "off; SET LOCAL lock_timeout = " +
+          std::to_string(std::max<std::int64_t>(1, lockTimeout.count())),
+      progress);
+}
+
+bool PgSession::inTransaction() const {
+  const PGTransactionStatusType status = PQtransactionStatus(handle_->raw());
+  return status == PQTRANS_INTRANS || status == PQTRANS_INERROR || status == PQTRANS_ACTIVE;
+}
+
+void PgSession::rollback() {
+  if (!inTransaction()) return;
+  Progress progress;
+  // When even this fails the connection is gone, and with it the transaction.
+  (void)handle_->run("ROLLBACK", progress);
+}
+
+Status PgSession::commit() {
+  Progress progress;
+  ITERANDUM_ASSIGN(const PgResult id, handle_->query("SELECT pg_current_xact_id()::text", {}, progress));
+  const std::string transaction = id.string(0, 0);
+  Status done = handle_->run("COMMIT", progress);
+  if (done && !inTransaction()) return {};
+  if (!done && done.error().kind == ErrorKind::ConnectionLost) return findOutcome(transaction);
+  rollback();
+  if (!done) return done;
+  return fail(ErrorKind::Refused, "the server rolled the transaction back instead of committing it");
+}
+
+// The connection was lost while committing: the server remembers what became of a transaction.
+Status PgSession::findOutcome(const std::string& transaction) {
+  Progress progress;
+  constexpr int kTries = 20;
+  for (int attempt = 0; attempt < kTries; ++attempt) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(attempt == 0 ? 0 : 250));
+    auto again = PgHandle::open(parameters_, progress);
+    if (!again) continue;
+    auto state = (*again)->query("SELECT pg_xact_status($1::xid8)", {transaction}, progress);
+    if (!state || state->rows() != 1 || state->isNull(0, 0)) continue;
+    const std::string_view words = state->text(0, 0);
+    if (words == "in progress") continue;
+    handle_ = std::move(*again);
+    ITERANDUM_TRY(handle_->run(kSettings, progress));
+    if (words == "committed") return {};
+    return fail(ErrorKind::ConnectionLost,
+                "the connection was lost while committing; the server was asked, and nothing was written");
+  }
+  return fail(ErrorKind::OutcomeUnknown,
+              "the connection was lost while committing, and the server could not be asked what became of it: whether "
+              "the change set was written is not known; review it again before applying it again");
+}
+
+bool PgSession::hasUnresolvedReferences() {
+  if (!mayDefer_) return false;
+  Progress progress;
+  Status status = handle_->run("SAVEPOINT iterandum; SET CONSTRAINTS ALL IMMEDIATE", progress);
+  if (status) return !handle_->run("RELEASE iterandum", progress);
+  return true;
+}
+
+Error PgSession::lockTimedOut(Error error, const Table& table) {
+  Progress progress;
+  rollback();
+  auto holders = handle_->query(
+      "SELECT DISTINCT a.pid, coalesce(nullif(a.application_name, ''), 'a program'), a.usename, "
+      "coalesce(host(a.client_addr), 'this computer') FROM pg_locks l JOIN pg_stat_activity a USING (pid) "
+      "WHERE l.granted AND l.relation = to_regclass($1) AND a.pid <> pg_backend_pid() "
+      "AND l.mode NOT IN ('AccessShareLock') LIMIT 3",
+      {pgTable(table)}, progress);
+  error.message = "did not get the lock on " + displayName(table.name) + " within " +
+                  std::to_string(std::max<std::int64_t>(1, lockTimeout_.count() / 1000)) + " s";
+  if (holders) {
+    for (int r = 0; r < holders->rows(); ++r) {
+      error.message += (r == 0 ? "; it is held by " : ", ") + holders->string(r, 1) + " of " + holders->string(r, 2) +
+                       " on " + holders->string(r, 3) + " (process " + holders->string(r, 0) + ")";
+    }
+  }
+  error.message += "; nothing was written";
+  return error;
+}
+
+}  // namespace iterandum

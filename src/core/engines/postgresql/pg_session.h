@@ -1,0 +1,66 @@
+// The PostgreSQL engine: a session over libpq.
+//
+// Records are read, locked and written in batches: a statement for many records, whose keys and values travel as
+// arrays. A batch that the server refuses is halved until the refused records stand alone, each half under a savepoint.
+#pragma once
+
+#include "core/engines/postgresql/pg_handle.h"
+#include "core/engines/session.h"
+
+namespace iterandum {
+
+[[nodiscard]] Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const OpenOptions& options);
+
+using PgConnectParameters = std::vector<std::pair<std::string, std::string>>;
+
+class PgSession : public Session {
+ public:
+  PgSession(std::unique_ptr<PgHandle> handle, SessionInfo info, PgConnectParameters parameters)
+      : handle_(std::move(handle)), info_(std::move(info)), parameters_(std::move(parameters)) {}
+  ~PgSession() override = default;
+
+  [[nodiscard]] const SessionInfo& info() const override { return info_; }
+  [[nodiscard]] Result<Catalogue> readCatalogue(Progress& progress) override;
+  [[nodiscard]] Status select(const Query& query, const RowSink& sink, Progress& progress) override;
+  [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
+  [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
+  [[nodiscard]] Status brokenRules(const Table& table, const std::vector<std::string>& columns,
+                                   const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) override;
+  [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
+  [[nodiscard]] Status commit() override;
+  void rollback() override;
+  [[nodiscard]] bool inTransaction() const override;
+  [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
+  [[nodiscard]] bool hasUnresolvedReferences() override;
+  [[nodiscard]] std::vector<std::string> scriptOpening(bool usesLabels) const override;
+  [[nodiscard]] std::vector<std::string> scriptClosing() const override;
+  [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
+
+ private:
+  [[nodiscard]] Status readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
+                                 Progress& progress);
+  [[nodiscard]] Status writeBatch(const WriteStep& step, std::span<const std::uint32_t> rows, const WriteReport& report,
+                                  Progress& progress);
+  // Lookups go record by record through an index where there is one; else the whole table is joined at once.
+  [[nodiscard]] Status chooseJoins(const Table& table, const std::vector<std::string>& keyColumns, Progress& progress);
+  [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
+  [[nodiscard]] Status findOutcome(const std::string& transaction);
+
+  std::unique_ptr<PgHandle> handle_;
+  SessionInfo info_;
+  PgConnectParameters parameters_;  // with the password: for finding out what became of a commit
+  std::chrono::milliseconds lockTimeout_{0};
+  bool joinsOff_ = false;
+  bool mayDefer_ = true;  // some constraint can be deferred
+};
+
+// schema.table as the server quotes it.
+[[nodiscard]] std::string pgTable(const Table& table);
+// A WHERE clause's condition with its parameters, which are appended. `alias`: how the table is spoken of.
+[[nodiscard]] std::string pgCondition(const Table& table, const Condition& condition, PgParameters& parameters);
+// A condition that joins t, the table, with u, the batch whose keys are k1, k2 and so on as text.
+[[nodiscard]] std::string pgKeyCondition(const Table& table, const std::vector<std::string>& keyColumns,
+                                         const std::vector<bool>& mayBeNull);
+[[nodiscard]] Result<Catalogue> readPgCatalogue(PgHandle& handle, bool& mayDefer, Progress& progress);
+
+}  // namespace iterandum

@@ -1,0 +1,208 @@
+#include "core/engines/postgresql/pg_types.h"
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+
+namespace iterandum {
+namespace {
+
+// The numbers of built-in types never change (src/include/catalog/pg_type.dat).
+constexpr Oid kBool = 16;
+constexpr Oid kBytea = 17;
+constexpr Oid kChar = 18;
+constexpr Oid kName = 19;
+constexpr Oid kInt8 = 20;
+constexpr Oid kInt2 = 21;
+constexpr Oid kInt4 = 23;
+constexpr Oid kText = 25;
+constexpr Oid kOid = 26;
+constexpr Oid kFloat4 = 700;
+constexpr Oid kFloat8 = 701;
+constexpr Oid kBpchar = 1042;
+constexpr Oid kVarchar = 1043;
+constexpr Oid kDate = 1082;
+constexpr Oid kTime = 1083;
+constexpr Oid kTimestamp = 1114;
+constexpr Oid kTimestampTz = 1184;
+constexpr Oid kInterval = 1186;
+constexpr Oid kTimeTz = 1266;
+constexpr Oid kNumeric = 1700;
+// A type modifier counts the four bytes of a length word.
+constexpr int kLengthWord = 4;
+
+void describeInteger(Column& column, std::int64_t low, std::int64_t high) {
+  column.type = TypeClass::Integer;
+  column.minInteger = low;
+  column.maxInteger = high;
+}
+
+void describeText(Column& column, int modifier) {
+  column.type = TypeClass::Text;
+  if (modifier > kLengthWord) column.maxLength = modifier - kLengthWord;
+}
+
+void describeNumeric(Column& column, int modifier) {
+  column.type = TypeClass::Decimal;
+  if (modifier < kLengthWord) return;
+  column.mostDigits = ((modifier - kLengthWord) >> 16) & 0xFFFF;
+  // Eleven bits with a sign, since version 15.
+  column.mostDecimals = (((modifier - kLengthWord) & 0x7FF) ^ 1024) - 1024;
+}
+
+int hexDigit(char c) {
+  if (c >= '0' && c <= '9') return c - '0';
+  if (c >= 'a' && c <= 'f') return c - 'a' + 10;
+  return c >= 'A' && c <= 'F' ? c - 'A' + 10 : 0;
+}
+
+std::string bytesOfHex(std::string_view text) {
+  std::string out;
+  if (text.rfind("\\x", 0) != 0) return out;
+  out.reserve(text.size() / 2);
+  for (std::size_t i = 2; i + 1 < text.size(); i += 2) {
+    out += static_cast<char>(hexDigit(text[i]) << 4 | hexDigit(text[i + 1]));
+  }
+  return out;
+}
+
+std::string hexOfBytes(std::string_view bytes) {
+  static constexpr char kDigits[] = "0123456789abcdef";
+  std::string out = "\\x";
+  for (const char c : bytes) {
+    out += kDigits[static_cast<unsigned char>(c) >> 4];
+    out += kDigits[static_cast<unsigned char>(c) & 15];
+  }
+  return out;
+}
+
+Value realOf(std::string_view text) {
+  if (text == "NaN") return Value::real(std::nan(""));
+  if (text == "Infinity") return Value::real(INFINITY);
+  if (text == "-Infinity") return Value::real(-INFINITY);
+  double d = 0;
+  std::from_chars(text.data(), text.data() + text.size(), d);
+  return Value::real(d);
+}
+
+}  // namespace
+
+void describePgType(Column& column, const PgType& type) {
+  switch (type.base) {
+    case kBool:
+      column.type = TypeClass::Boolean;
+      return;
+    case kInt2:
+      return describeInteger(column, -32768, 32767);
+    case kInt4:
+      return describeInteger(column, INT32_MIN, INT32_MAX);
+    case kInt8:
+      return describeInteger(column, INT64_MIN, INT64_MAX);
+    case kOid:
+      return describeInteger(column, 0, UINT32_MAX);
+    case kFloat4:
+    case kFloat8:
+      column.type = TypeClass::Real;
+      return;
+    case kNumeric:
+      return describeNumeric(column, type.modifier);
+    case kBytea:
+      column.type = TypeClass::Bytes;
+      return;
+    case kBpchar:
+      column.paddedWithBlanks = true;
+      [[fallthrough]];
+    case kText:
+    case kVarchar:
+    case kName:
+    case kChar:
+      return describeText(column, type.modifier);
+    case kDate:
+      column.type = TypeClass::Date;
+      return;
+    case kTime:
+    case kTimeTz:
+      column.type = TypeClass::Time;
+      return;
+    case kTimestamp:
+    case kTimestampTz:
+      column.type = TypeClass::Timestamp;
+      return;
+    case kInterval:
+      column.type = TypeClass::Interval;
+      return;
+    default:
+      column.type = TypeClass::Other;
+  }
+}
+
+Value pgValue(Oid type, std::string_view text) {
+  switch (type) {
+    case kBool:
+      return Value::boolean(text == "t");
+    case kInt2:
+    case kInt4:
+    case kInt8:
+    case kOid: {
+      std::int64_t n = 0;
+      std::from_chars(text.data(), text.data() + text.size(), n);
+      return Value::integer(n);
+    }
+    case kFloat4:
+    case kFloat8:
+      return realOf(text);
+    case kNumeric:
+      return text == "NaN" || text == "Infinity" || text == "-Infinity" ? realOf(text) : Value::decimal(text);
+    case kBytea:
+      return Value::bytes(bytesOfHex(text));
+    default:
+      return Value::text(text);
+  }
+}
+
+std::optional<std::string> pgText(const Value& value) {
+  switch (value.kind()) {
+    case Value::Kind::Null:
+      return std::nullopt;
+    case Value::Kind::Boolean:
+      return value.asBoolean() ? "t" : "f";
+    case Value::Kind::Bytes:
+      return hexOfBytes(value.asString());
+    default:
+      return canonicalText(value);
+  }
+}
+
+std::string pgLiteral(const Value& value, const std::string& castTo) {
+  const auto text = pgText(value);
+  if (!text) return "NULL";
+  const bool number = value.isNumber() && value.kind() != Value::Kind::Boolean && value.kind() != Value::Kind::Real;
+  if (number) return *text;
+  // A script goes through a client that looks for backslashes and ends of lines: neither stays bare.
+  const bool plain = std::none_of(text->begin(), text->end(),
+                                  [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == '\\'; });
+  std::string out = plain ? "'" : "E'";
+  for (const char c : *text) {
+    if (c == '\'') {
+      out += "''";
+    } else if (c == '\\') {
+      out += "\\\\";
+    } else if (static_cast<unsigned char>(c) < 0x20) {
+      static constexpr char kDigits[] = "0123456789abcdef";
+      out += std::string("\\x") + kDigits[static_cast<unsigned char>(c) >> 4] + kDigits[c & 15];
+    } else {
+      out += c;
+    }
+  }
+  out += "'";
+  const bool needsNoCast = castTo == "text" || castTo == "character varying" || castTo.empty();
+  return needsNoCast ? out : out + "::" + castTo;
+}
+
+bool hasNoEquality(const Column& column) {
+  static constexpr std::string_view kTypes[] = {"json", "xml",     "point",  "line", "lseg",
+                                                "path", "polygon", "circle", "box"};
+  return std::find(std::begin(kTypes), std::end(kTypes), column.engineType) != std::end(kTypes);
+}
+
+}  // namespace iterandum

@@ -1,0 +1,34 @@
+// PostgreSQL's types: what a column of one takes, and values between the server's text form and ours.
+#pragma once
+
+#include <libpq-fe.h>
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+#include "core/catalogue/catalogue.h"
+#include "core/value/value.h"
+
+namespace iterandum {
+
+// What pg_type tells of a column's type, a domain already followed to what it is made of.
+struct PgType {
+  Oid base = 0;
+  char kind = 'b';      // pg_type.typtype of the base: b, c, e, m, r
+  char category = 'U';  // pg_type.typcategory
+  int modifier = -1;    // pg_attribute.atttypmod, or the domain's
+};
+
+// Fills in what the type says: class, limits, padding.
+void describePgType(Column& column, const PgType& type);
+// A value as the server writes it; `type` as the result says.
+[[nodiscard]] Value pgValue(Oid type, std::string_view text);
+// A value as the server reads it; nothing for NULL.
+[[nodiscard]] std::optional<std::string> pgText(const Value& value);
+// A value as a literal of a script, cast to the column's type.
+[[nodiscard]] std::string pgLiteral(const Value& value, const std::string& castTo);
+// Whether equality of the type is missing, or is something else than sameness (boxes are compared by their area).
+[[nodiscard]] bool hasNoEquality(const Column& column);
+
+}  // namespace iterandum
