@@ -49,9 +49,8 @@ class TaskThread {
   template <typename Task, typename Done>
   std::shared_ptr<Progress> post(QObject* receiver, Task task, Done done, Progress::Listener listener = {}) {
     auto progress = std::make_shared<Progress>(std::move(listener));
-    push({progress,
-          [progress, handover = handover_, task = std::move(task), done = std::move(done),
-           guard = QPointer<QObject>(receiver)]() mutable {
+    push({progress, [progress, handover = handover_, task = std::move(task), done = std::move(done),
+                     guard = QPointer<QObject>(receiver)]() mutable {
             auto result = std::make_shared<decltype(task(*progress))>(task(*progress));
             handover->put([result, done = std::move(done), guard = std::move(guard)]() mutable {
               if (guard) done(std::move(*result));

@@ -12,14 +12,14 @@
 namespace iterandum {
 
 enum class ErrorKind {
-  InvalidInput,    // the caller's words or values are off
-  InvalidFile,     // a file could not be read or written, or its contents are not valid
-  NotFound,        // a table or column that is not there
-  CannotOpen,      // the database cannot be reached, or is no database
-  ReadOnly,        // the database, or the session, may not be written
-  LockTimeout,     // somebody else holds a lock
-  TryAgain,        // the server ended the transaction in favour of another one (deadlock, serialisation); nothing written
-  StorageFull,     // no space left where the database lives
+  InvalidInput,  // the caller's words or values are off
+  InvalidFile,   // a file could not be read or written, or its contents are not valid
+  NotFound,      // a table or column that is not there
+  CannotOpen,    // the database cannot be reached, or is no database
+  ReadOnly,      // the database, or the session, may not be written
+  LockTimeout,   // somebody else holds a lock
+  TryAgain,      // the server ended the transaction in favour of another one (deadlock, serialisation); nothing written
+  StorageFull,   // no space left where the database lives
   ConnectionLost,  // the session died before anything was written
   OutcomeUnknown,  // the session died while committing
   Constraint,      // a rule of the database refused one record

@@ -57,15 +57,15 @@ struct Column {
   bool numericText = false;    // text that is a plain number is stored as a number
   bool storesOffType = false;  // values of another type may already lie in it
   bool booleansAsNumbers = false;
-  bool paddedWithBlanks = false;  // text shorter than maxLength is filled up with blanks
+  bool paddedWithBlanks = false;           // text shorter than maxLength is filled up with blanks
   std::optional<std::int64_t> maxLength;   // in characters
   std::optional<std::int64_t> minInteger;  // what the type holds, for Integer
   std::optional<std::int64_t> maxInteger;
-  std::optional<int> exactDigits;  // significant digits that a Decimal keeps exactly
-  std::optional<int> mostDigits;   // a Decimal's digits in all, where there is a limit
+  std::optional<int> exactDigits;   // significant digits that a Decimal keeps exactly
+  std::optional<int> mostDigits;    // a Decimal's digits in all, where there is a limit
   std::optional<int> mostDecimals;  // and those behind the point
-  std::vector<Value> allowed;      // all allowed values, where a rule lists them
-  std::optional<Value> minimum;    // where a rule gives a bound
+  std::vector<Value> allowed;       // all allowed values, where a rule lists them
+  std::optional<Value> minimum;     // where a rule gives a bound
   std::optional<Value> maximum;
   std::string notEditable;  // why no cell of it can be edited; empty: it can
 };

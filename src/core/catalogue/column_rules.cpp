@@ -206,8 +206,8 @@ Value changedForm(const Column& column, const Value& value) {
     return value;
   }
   if (isNumeric(column.type) || column.numericText) return numericForm(column, value);
-  const bool ofText = column.type == TypeClass::Text || (!column.engineType.empty() && !isNumeric(column.type) &&
-                                                         column.type != TypeClass::Bytes);
+  const bool ofText = column.type == TypeClass::Text ||
+                      (!column.engineType.empty() && !isNumeric(column.type) && column.type != TypeClass::Bytes);
   if (ofText && value.isNumber() && value.kind() != Kind::Boolean) return Value::text(canonicalText(value));
   if (value.kind() == Kind::Boolean && column.booleansAsNumbers) return Value::integer(value.asInteger());
   if (value.kind() == Kind::Decimal && column.type == TypeClass::Any) return asReal(value);
