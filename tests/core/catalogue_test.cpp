@@ -179,7 +179,10 @@ TEST_P(LearntRulesTest, BoundsAndListsAreLearntFromRules) {
   EXPECT_EQ(Value::integer(2), t.column("q")->minimum) << "the stricter of two bounds";
   EXPECT_FALSE(t.column("w")->minimum.has_value());
   ASSERT_EQ(8U, t.checks.size());
-  EXPECT_EQ(6, std::count_if(t.checks.begin(), t.checks.end(), [](const CheckRule& r) { return r.understood; }));
+  // MariaDB's usual collation takes 'A' for 'a': there the list is for choosing from, and the rule decides.
+  EXPECT_EQ(GetParam() == Engine::MariaDb, t.column("grade")->allowedIsAdvice);
+  EXPECT_EQ(GetParam() == Engine::MariaDb ? 5 : 6,
+            std::count_if(t.checks.begin(), t.checks.end(), [](const CheckRule& r) { return r.understood; }));
   const auto spans =
       std::find_if(t.checks.begin(), t.checks.end(), [](const CheckRule& r) { return r.columns.size() == 3; });
   ASSERT_NE(t.checks.end(), spans);

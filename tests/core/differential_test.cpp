@@ -12,9 +12,10 @@ namespace {
 
 constexpr const char* kSchema =
     "CREATE TABLE p (id INTEGER PRIMARY KEY, code INTEGER NOT NULL UNIQUE CHECK (code >= 0));"
-    "CREATE TABLE c (id INTEGER PRIMARY KEY, p INTEGER REFERENCES p, slot INTEGER UNIQUE, grade INTEGER CHECK (grade "
+    "CREATE TABLE c (id INTEGER PRIMARY KEY, p INTEGER REFERENCES p (id), slot INTEGER UNIQUE, grade INTEGER CHECK "
+    "(grade "
     "BETWEEN 0 AND 5));"
-    "CREATE TABLE d (id INTEGER PRIMARY KEY, c INTEGER NOT NULL REFERENCES c ON DELETE CASCADE);";
+    "CREATE TABLE d (id INTEGER PRIMARY KEY, c INTEGER NOT NULL REFERENCES c (id) ON DELETE CASCADE);";
 
 using Cell = std::optional<int>;
 using Row = std::vector<Cell>;  // without the id

@@ -192,7 +192,6 @@ TEST(FaultTest, FilesThatAreNoDatabaseAreSaidClearly) {
   EXPECT_THAT(openSession(folder.file("nowhere.db")).error().message, HasSubstr("there is no file"));
   EXPECT_THAT(openSession("/tmp").error().message, HasSubstr("is a folder"));
   EXPECT_EQ(ErrorKind::CannotOpen, openSession(":memory:").error().kind);
-  EXPECT_EQ(ErrorKind::Unsupported, openSession("mariadb://steward@host/trees").error().kind);
 }
 
 TEST(FaultTest, TheStoreIsForItsOwnerAlone) {

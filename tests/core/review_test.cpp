@@ -117,9 +117,9 @@ TEST_P(ReviewTest, EffectsOfTriggersDefaultsComputedColumnsAndCascades) {
 TEST_P(ReviewTest, CascadesAreFollowedOverSeveralTables) {
   db.run(
       "CREATE TABLE note (id INTEGER PRIMARY KEY, tree_id INT, inspected_on DATE, FOREIGN KEY (tree_id, inspected_on) "
-      "REFERENCES inspection ON DELETE CASCADE);"
+      "REFERENCES inspection (tree_id, inspected_on) ON DELETE CASCADE);"
       "INSERT INTO note VALUES (1, 7, '2025-03-02'), (2, 7, '2025-03-02'), (3, 9, '2025-05-05');"
-      "CREATE TABLE stamp_on (note_id INT REFERENCES note ON DELETE RESTRICT); INSERT INTO stamp_on VALUES (3)");
+      "CREATE TABLE stamp_on (note_id INT REFERENCES note (id) ON DELETE RESTRICT); INSERT INTO stamp_on VALUES (3)");
   EXPECT_THAT(db.effects("remove tree tree_id=7 tag:\"T7\""), HasSubstr("cascade-remove 0 note rows=2"));
   EXPECT_EQ("still-referenced 0 tree[9] rows=1 in stamp_on", db.review("remove tree tree_id=9 tag:\"T9\""));
 }

@@ -1,8 +1,13 @@
 #include "support/engine.h"
 
+#include <algorithm>
 #include <cstdlib>
+#include <regex>
 #include <stdexcept>
 
+#include "core/engines/common/address.h"
+#include "core/engines/mariadb/maria_handle.h"
+#include "core/engines/mariadb/maria_types.h"
 #include "core/engines/postgresql/pg_handle.h"
 #include "core/engines/postgresql/pg_types.h"
 #include "core/engines/sqlite/sqlite_handle.h"
@@ -134,6 +139,116 @@ class OtherPostgreSql : public OtherConnection {
   std::unique_ptr<PgHandle> handle_;
 };
 
+std::unique_ptr<MariaHandle> connectMariaDb(const std::string& database) {
+  const char* server = std::getenv("ITERANDUM_TEST_MARIADB");
+  require(server != nullptr, "ITERANDUM_TEST_MARIADB is not set");
+  const auto parts = serverAddress(server);
+  require(parts.has_value(), "ITERANDUM_TEST_MARIADB is no address");
+  MariaConnect how;
+  how.user = parts->user;
+  how.host = parts->host;
+  how.port = static_cast<unsigned>(std::stoul(parts->port));
+  how.database = database;
+  auto handle = MariaHandle::open(how);
+  require(handle.has_value(), handle ? "" : handle.error().message);
+  Progress progress;
+  (*handle)->setMostBytes(64U << 20U);
+  require((*handle)->run("SET time_zone = '+00:00', innodb_lock_wait_timeout = 20", progress).has_value(), "settings");
+  return std::move(*handle);
+}
+
+class OtherMariaDb : public OtherConnection {
+ public:
+  OtherMariaDb() : handle_(connectMariaDb("")) {
+    static int number = 0;
+    name_ = "test_" + std::to_string(getpid()) + "_" + std::to_string(++number);
+    run("CREATE DATABASE " + name_ + " CHARACTER SET utf8mb4; USE " + name_);
+  }
+  ~OtherMariaDb() override { drop(); }
+  OtherMariaDb(const OtherMariaDb&) = delete;
+  OtherMariaDb& operator=(const OtherMariaDb&) = delete;
+
+  [[nodiscard]] std::string address() const override {
+    return std::string(std::getenv("ITERANDUM_TEST_MARIADB")) + "/" + name_;
+  }
+  void run(const std::string& sql) override { (void)rows(sql); }
+  [[nodiscard]] std::vector<ValueTuple> rows(const std::string& sql) override {
+    Progress progress;
+    std::vector<ValueTuple> out;
+    // The word is reserved on this engine alone.
+    static const std::regex kReserved("\\bcondition\\b");
+    auto done = handle_->run(
+        std::regex_replace(sql, kReserved, "`condition`"),
+        [&](const MariaRow& row) {
+          ValueTuple tuple;
+          for (unsigned c = 0; c < row.columns(); ++c) {
+            tuple.push_back(row.isNull(c) ? Value() : mariaValue(row.field(c), row.text(c), nullptr));
+          }
+          out.push_back(std::move(tuple));
+          return true;
+        },
+        progress);
+    require(done.has_value(), done ? "" : done.error().message + " in " + sql);
+    return out;
+  }
+  [[nodiscard]] std::string dump() override {
+    std::string out;
+    for (const ValueTuple& table : rows("SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = "
+                                        "DATABASE() AND TABLE_TYPE <> 'VIEW' ORDER BY TABLE_NAME")) {
+      const std::string name = canonicalText(table[0]);
+      std::vector<std::string> lines;
+      for (const ValueTuple& row : rows("SELECT * FROM `" + name + "`")) lines.push_back(rowsText({row}));
+      std::sort(lines.begin(), lines.end());
+      out += name + ":\n";
+      for (const std::string& line : lines) out += line + "\n";
+    }
+    return out;
+  }
+  void empty() override {
+    drop();
+    run("CREATE DATABASE " + name_ + " CHARACTER SET utf8mb4; USE " + name_);
+  }
+
+ private:
+  void drop() {
+    Progress progress;
+    // Whoever still waits for a lock there is in the way.
+    (void)handle_->run("SET foreign_key_checks = 0; DROP DATABASE " + name_ + "; SET foreign_key_checks = 1", progress);
+  }
+  std::unique_ptr<MariaHandle> handle_;
+  std::string name_;
+};
+
+constexpr const char* kMariaDbRegister = R"sql(
+CREATE TABLE species (species_id integer PRIMARY KEY AUTO_INCREMENT, name varchar(60) NOT NULL UNIQUE) AUTO_INCREMENT = 4;
+CREATE TABLE tree (
+  tree_id integer PRIMARY KEY AUTO_INCREMENT,
+  tag varchar(8) NOT NULL UNIQUE,
+  species_id integer NOT NULL,
+  condition integer CHECK (condition BETWEEN 0 AND 5),
+  height decimal(5,2),
+  note text,
+  stamped text,
+  double_height double GENERATED ALWAYS AS (height * 2) STORED,
+  FOREIGN KEY (species_id) REFERENCES species (species_id) ON DELETE RESTRICT
+) AUTO_INCREMENT = 10;
+CREATE TRIGGER stamp BEFORE UPDATE ON tree FOR EACH ROW
+  SET NEW.stamped = IF(NEW.condition <=> OLD.condition, NEW.stamped, 'stamped');
+CREATE TABLE inspection (
+  tree_id integer NOT NULL,
+  inspected_on date NOT NULL,
+  grade varchar(10) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL DEFAULT 'unknown'
+    CHECK (grade IN ('sound', 'poor', 'unknown')),
+  PRIMARY KEY (tree_id, inspected_on),
+  FOREIGN KEY (tree_id) REFERENCES tree (tree_id) ON DELETE CASCADE
+);
+CREATE TABLE photo (
+  photo_id integer PRIMARY KEY AUTO_INCREMENT,
+  tree_id integer, caption text,
+  FOREIGN KEY (tree_id) REFERENCES tree (tree_id) ON DELETE SET NULL) AUTO_INCREMENT = 3;
+CREATE TABLE log (line text, message text);
+)sql";
+
 constexpr const char* kPostgreSqlRegister = R"sql(
 CREATE TABLE species (
   species_id integer GENERATED BY DEFAULT AS IDENTITY (START WITH 4) PRIMARY KEY, name text NOT NULL UNIQUE);
@@ -163,8 +278,9 @@ CREATE TABLE log (line text, message text);
 )sql";
 constexpr const char* kRecords = R"sql(
 INSERT INTO species VALUES (1, 'lime'), (2, 'oak'), (3, 'elm');
-INSERT INTO tree (tree_id, tag, species_id, condition, height, note) VALUES
-  (7, 'T7', 1, 2, 12.5, 'old'), (8, 'T8', 1, 2, 9, NULL), (9, 'T9', 2, 4, 20.25, '');
+INSERT INTO tree VALUES
+  (7, 'T7', 1, 2, 12.5, 'old', NULL, DEFAULT), (8, 'T8', 1, 2, 9, NULL, NULL, DEFAULT),
+  (9, 'T9', 2, 4, 20.25, '', NULL, DEFAULT);
 INSERT INTO inspection VALUES (7, '2025-03-02', 'sound'), (7, '2026-03-02', 'poor'), (9, '2025-05-05', 'unknown');
 INSERT INTO photo VALUES (1, 7, 'crown'), (2, 9, NULL);
 INSERT INTO log VALUES (1, 'taken over'), (1, 'taken over'), ('two', '2.5');
@@ -172,10 +288,14 @@ INSERT INTO log VALUES (1, 'taken over'), (1, 'taken over'), ('two', '2.5');
 
 }  // namespace
 
-std::string engineName(Engine engine) { return engine == Engine::Sqlite ? "SQLite" : "PostgreSQL"; }
+std::string engineName(Engine engine) {
+  static constexpr const char* kNames[] = {"SQLite", "PostgreSQL", "MariaDB"};
+  return kNames[static_cast<int>(engine)];
+}
 
 std::unique_ptr<OtherConnection> otherSqlite(const std::string& path) { return std::make_unique<OtherSqlite>(path); }
 std::unique_ptr<OtherConnection> otherPostgreSql() { return std::make_unique<OtherPostgreSql>(); }
+std::unique_ptr<OtherConnection> otherMariaDb() { return std::make_unique<OtherMariaDb>(); }
 
 std::string rowsText(const std::vector<ValueTuple>& rows) {
   std::string out;
@@ -193,11 +313,13 @@ std::string rowsText(const std::vector<ValueTuple>& rows) {
 std::vector<Engine> enginesAtHand() {
   std::vector<Engine> out{Engine::Sqlite};
   if (std::getenv("ITERANDUM_TEST_POSTGRESQL") != nullptr) out.push_back(Engine::PostgreSql);
+  if (std::getenv("ITERANDUM_TEST_MARIADB") != nullptr) out.push_back(Engine::MariaDb);
   return out;
 }
 
 std::string smallRegister(Engine engine) {
-  return engine == Engine::Sqlite ? std::string(kSmallRegister) : std::string(kPostgreSqlRegister) + kRecords;
+  if (engine == Engine::Sqlite) return kSmallRegister;
+  return std::string(engine == Engine::PostgreSql ? kPostgreSqlRegister : kMariaDbRegister) + kRecords;
 }
 
 const char* const kSmallRegister = R"sql(

@@ -11,7 +11,7 @@
 
 namespace iterandum::test {
 
-enum class Engine { Sqlite, PostgreSql };
+enum class Engine { Sqlite, PostgreSql, MariaDb };
 
 [[nodiscard]] std::string engineName(Engine engine);
 
@@ -36,6 +36,7 @@ class OtherConnection {
 // A database of its own for each object; it goes with it.
 [[nodiscard]] std::unique_ptr<OtherConnection> otherSqlite(const std::string& path);
 [[nodiscard]] std::unique_ptr<OtherConnection> otherPostgreSql();
+[[nodiscard]] std::unique_ptr<OtherConnection> otherMariaDb();
 
 // One line for each row, values separated by '|', NULL as "-"; decimals without needless noughts.
 [[nodiscard]] std::string rowsText(const std::vector<ValueTuple>& rows);

@@ -78,7 +78,9 @@ TemporaryFolder::~TemporaryFolder() {
 }
 
 TestDatabase::TestDatabase(const std::string& schema, Engine engine) : path_(folder_.file("register.sqlite")) {
-  other_ = engine == Engine::Sqlite ? otherSqlite(path_) : otherPostgreSql();
+  if (engine == Engine::Sqlite) other_ = otherSqlite(path_);
+  if (engine == Engine::PostgreSql) other_ = otherPostgreSql();
+  if (engine == Engine::MariaDb) other_ = otherMariaDb();
   if (!schema.empty()) run(schema);
 }
 

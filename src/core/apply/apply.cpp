@@ -8,6 +8,7 @@
 #include <thread>
 
 #include "core/apply/execution.h"
+#include "core/apply/outcome.h"
 #include "core/apply/script.h"
 
 namespace iterandum {
@@ -77,6 +78,33 @@ Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const Ch
   return review;
 }
 
+// Tables whose storage cannot roll back come last, when everything else went through.
+Status writeWhatStays(Examination& examination, Execution& execution) {
+  const auto stays = [](const ExaminedBlock& block) { return block.table != nullptr && block.table->cannotRollBack; };
+  if (std::none_of(examination.blocks().begin(), examination.blocks().end(), stays)) return {};
+  ITERANDUM_TRY(execution.run(makePlan(examination, PlanFor::Writing), Writes::ThatStay));
+  if (!examination.blocked()) return {};
+  std::string message =
+      "tables whose storage cannot roll back were written only in part, and that part stays; all other "
+      "changes were taken back. Refused:";
+  for (const Finding& finding : examination.takeFindings()) {
+    if (finding.blocks) message += "\n" + finding.message;
+  }
+  return fail(ErrorKind::Refused, message);
+}
+
+// Where the connection was lost while committing and the server does not tell, the records do.
+Status commitOrFindOut(Session& session, const Catalogue& catalogue, const Receipt& receipt) {
+  Status done = session.commit();
+  if (done || done.error().kind != ErrorKind::OutcomeUnknown) return done;
+  Progress progress;
+  const auto state = writtenState(session, catalogue, receipt, progress);
+  if (!state || *state == WrittenState::NotKnown) return done;
+  if (*state == WrittenState::Written) return {};
+  return fail(ErrorKind::ConnectionLost,
+              "the connection was lost while committing; the records were read again, and nothing was written");
+}
+
 Result<ApplyResult> applyOnce(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                               const ApplyOptions& options, Progress& progress) {
   ApplyResult result;
@@ -93,6 +121,7 @@ Result<ApplyResult> applyOnce(Session& session, const Catalogue& catalogue, cons
     finish(examination, execution->effects(), result.review);
     return result;
   }
+  ITERANDUM_TRY(writeWhatStays(examination, *execution));
   Receipt receipt;
   receipt.appliedAt = nowUtc();
   receipt.appliedBy = options.appliedBy;
@@ -101,7 +130,7 @@ Result<ApplyResult> applyOnce(Session& session, const Catalogue& catalogue, cons
   receipt.blocks = execution->receiptBlocks();
   if (options.keepReceipt) ITERANDUM_TRY(options.keepReceipt(receipt));
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped; nothing was written");
-  ITERANDUM_TRY(session.commit());
+  ITERANDUM_TRY(commitOrFindOut(session, catalogue, receipt));
   finish(examination, execution->effects(), result.review);
   result.receipt = std::move(receipt);
   return result;

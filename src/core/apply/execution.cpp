@@ -192,20 +192,26 @@ Status Execution::runPassing(const PlanStep& step) {
   return {};
 }
 
-Status Execution::run(const Plan& plan) {
+Status Execution::run(const Plan& plan, Writes writes) {
   const std::size_t count = examination_.blocks().size();
-  newKeys_.assign(count, {});
-  after_.assign(count, {});
-  afterColumns_.assign(count, {});
-  effects_.clear();
+  const auto isMeant = [&](const ExaminedBlock& block) {
+    return block.table != nullptr && block.table->cannotRollBack == (writes == Writes::ThatStay);
+  };
+  if (writes == Writes::ThatRollBack) {
+    newKeys_.assign(count, {});
+    after_.assign(count, {});
+    afterColumns_.assign(count, {});
+    effects_.clear();
+  }
   for (const PlanStep& step : plan.steps) {
+    if (!isMeant(examination_.blocks()[step.block])) continue;
     ITERANDUM_TRY(runStep(step));
     if (transactionLost_) return {};
   }
   checkReferencesResolved();
   for (std::uint32_t b = 0; b < count; ++b) {
     const ExaminedBlock& block = examination_.blocks()[b];
-    if (block.table == nullptr) continue;
+    if (!isMeant(block)) continue;
     if (block.changes.action == Action::Remove) {
       ITERANDUM_TRY(checkRemoved(b));
     } else {
@@ -213,7 +219,7 @@ Status Execution::run(const Plan& plan) {
       compareAfter(b);
     }
   }
-  return followConsequences();
+  return writes == Writes::ThatRollBack ? followConsequences() : Status();
 }
 
 void Execution::checkReferencesResolved() {

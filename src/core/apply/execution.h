@@ -15,13 +15,17 @@
 
 namespace iterandum {
 
+// Which of a plan's writes: those that a rollback takes back, or those to tables whose storage cannot do that.
+enum class Writes { ThatRollBack, ThatStay };
+
 class Execution {
  public:
   Execution(Session& session, Examination& examination, Progress& progress)
       : session_(session), examination_(examination), progress_(progress) {}
 
   // Errors: what the session reports when it cannot go on (lock, disk, cancel). Findings go to the examination.
-  [[nodiscard]] Status run(const Plan& plan);
+  // Writes that stay are for the very end, when everything else went through: they need a run of their own after it.
+  [[nodiscard]] Status run(const Plan& plan, Writes writes = Writes::ThatRollBack);
 
   // The database ended the transaction itself while refusing a change (which now has a finding): what was written
   // before is gone, and the run has to be repeated without that change.

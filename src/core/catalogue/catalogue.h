@@ -58,6 +58,8 @@ struct Column {
   bool storesOffType = false;  // values of another type may already lie in it
   bool booleansAsNumbers = false;
   bool paddedWithBlanks = false;           // text shorter than maxLength is filled up with blanks
+  bool losesTrailingBlanks = false;        // blanks at the end of a text are not kept
+  bool unsigned64 = false;                 // an Integer that goes up to 2^64 - 1
   std::optional<std::int64_t> maxLength;   // in characters
   std::optional<std::int64_t> minInteger;  // what the type holds, for Integer
   std::optional<std::int64_t> maxInteger;
@@ -65,6 +67,7 @@ struct Column {
   std::optional<int> mostDigits;    // a Decimal's digits in all, where there is a limit
   std::optional<int> mostDecimals;  // and those behind the point
   std::vector<Value> allowed;       // all allowed values, where a rule lists them
+  bool allowedIsAdvice = false;     // the list is what to offer; others that the database takes for equal pass too
   std::optional<Value> minimum;     // where a rule gives a bound
   std::optional<Value> maximum;
   std::string notEditable;  // why no cell of it can be edited; empty: it can
@@ -118,6 +121,7 @@ struct Table {
   bool primaryKeyMayBeNull = false;
   bool hasTriggers = false;
   bool writesNotCounted = false;  // the engine does not say how many records a write touched
+  bool cannotRollBack = false;    // what is written to it stays written, whatever becomes of the transaction
   std::string notEditable;        // why no record of it can be changed; empty: they can
   std::string cannotEdit;         // the same for edits, additions, removals alone
   std::string cannotAdd;

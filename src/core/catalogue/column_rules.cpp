@@ -144,6 +144,7 @@ std::optional<Value> numberOfText(std::string_view text) {
   const auto plain = plainDecimal(text);
   if (!plain) return std::nullopt;
   if (const auto n = wholeNumber<std::int64_t>(*plain); n && *plain != "-0") return Value::integer(*n);
+  if (const auto n = wholeNumber<std::uint64_t>(*plain)) return Value::unsignedInteger(*n);
   return Value::decimal(*plain);
 }
 
@@ -171,8 +172,9 @@ std::optional<Value> asWhole(const Value& number) {
       number.kind() == Kind::Real
           ? (std::isfinite(number.asReal()) ? normalDecimal(plainDouble(number.asReal())) : std::string("x"))
           : normalDecimal(number.asString());
-  const auto n = wholeNumber<std::int64_t>(text);
-  return n ? std::optional(Value::integer(*n)) : std::nullopt;
+  if (const auto n = wholeNumber<std::int64_t>(text)) return Value::integer(*n);
+  const auto n = wholeNumber<std::uint64_t>(text);
+  return n ? std::optional(Value::unsignedInteger(*n)) : std::nullopt;
 }
 
 // What a numeric column makes of a value: text that is a plain number becomes one; whole numbers become integers
@@ -191,7 +193,8 @@ Value numericForm(const Column& column, const Value& value) {
   }
   if (!number.isNumber()) return number;
   if (column.type == TypeClass::Real) return asReal(number);
-  if (auto whole = asWhole(number)) return *whole;
+  const auto whole = asWhole(number);
+  if (whole && (whole->kind() == Kind::Integer || column.unsigned64)) return *whole;
   // Where numbers are stored as binary floats, an exact decimal takes that form too.
   return number.kind() == Kind::Decimal && column.exactDigits ? asReal(number) : number;
 }
@@ -209,8 +212,13 @@ Value changedForm(const Column& column, const Value& value) {
   const bool ofText = column.type == TypeClass::Text ||
                       (!column.engineType.empty() && !isNumeric(column.type) && column.type != TypeClass::Bytes);
   if (ofText && value.isNumber() && value.kind() != Kind::Boolean) return Value::text(canonicalText(value));
+  if (column.losesTrailingBlanks && value.kind() == Kind::Text && value.asString().ends_with(' ')) {
+    return Value::text(value.asString().substr(0, value.asString().find_last_not_of(' ') + 1));
+  }
   if (value.kind() == Kind::Boolean && column.booleansAsNumbers) return Value::integer(value.asInteger());
-  if (value.kind() == Kind::Decimal && column.type == TypeClass::Any) return asReal(value);
+  if ((value.kind() == Kind::Decimal || value.kind() == Kind::Unsigned) && column.type == TypeClass::Any) {
+    return asReal(value);
+  }
   return value;
 }
 
@@ -237,6 +245,7 @@ Status checkDigits(const Column& column, const Value& original, const Value& val
 Status checkNumber(const Column& column, const Value& given_, const Value& value) {
   if (!value.isNumber()) return refuse(column, given(given_));
   if (column.type == TypeClass::Integer || column.type == TypeClass::Boolean) {
+    if (value.kind() == Kind::Unsigned && column.unsigned64) return {};
     if (value.kind() != Kind::Integer && value.kind() != Kind::Boolean) return refuse(column, given(given_));
     const std::int64_t n = value.asInteger();
     if (column.type == TypeClass::Boolean && n != 0 && n != 1) return refuse(column, given(given_));
@@ -267,7 +276,7 @@ Status checkText(const Column& column, const Value& value) {
 }
 
 Status checkRules(const Column& column, const Value& value) {
-  if (!column.allowed.empty() &&
+  if (!column.allowed.empty() && !column.allowedIsAdvice &&
       std::none_of(column.allowed.begin(), column.allowed.end(), [&](const Value& v) { return sameValue(v, value); })) {
     return refuse(column, given(value));
   }

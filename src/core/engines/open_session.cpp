@@ -1,6 +1,7 @@
 #include <string_view>
 
 #include "core/engines/common/address.h"
+#include "core/engines/mariadb/maria_session.h"
 #include "core/engines/postgresql/pg_session.h"
 #include "core/engines/session.h"
 #include "core/engines/sqlite/sqlite_session.h"
@@ -10,13 +11,7 @@ namespace iterandum {
 Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options) {
   const std::string_view text = address;
   if (text.starts_with("postgresql://") || text.starts_with("postgres://")) return openPgSession(address, options);
-  for (const std::string_view scheme : {"mariadb://", "mysql://"}) {
-    if (text.starts_with(scheme)) {
-      return fail(ErrorKind::Unsupported, "this version works with SQLite and PostgreSQL; " +
-                                              std::string(scheme.substr(0, scheme.size() - 3)) +
-                                              " databases are not supported yet");
-    }
-  }
+  if (text.starts_with("mariadb://") || text.starts_with("mysql://")) return openMariaSession(address, options);
   if (text.starts_with("sqlite:")) return openSqliteSession(address.substr(7), options);
   return openSqliteSession(address, options);
 }

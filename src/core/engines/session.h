@@ -125,7 +125,7 @@ struct OpenOptions {
   std::function<std::optional<std::string>(const std::string& forWhom)> askPassword;
 };
 
-// Opens the database that an address names: a path, sqlite:PATH, or postgresql://….
+// Opens the database that an address names: a path, sqlite:PATH, postgresql://… or mariadb://….
 // Errors: CannotOpen, ReadOnly, Unsupported.
 [[nodiscard]] Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options = {});
 

@@ -206,6 +206,21 @@ void Examination::checkAdditionComplete(ExaminedBlock& block, std::uint32_t inde
   }
 }
 
+void Examination::noteNotAtomic() {
+  std::set<const Table*> said;
+  for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
+    const Table* table = blocks_[i].table;
+    if (table == nullptr || !table->cannotRollBack || blocks_[i].changes.rows() == 0 || !said.insert(table).second)
+      continue;
+    Finding finding = findingFor({i, 0}, FindingKind::NotAtomic, "");
+    finding.blocks = false;
+    finding.message = displayName(table->name) +
+                      ": its storage cannot take back what was written. Its changes are written last, after all others "
+                      "went through; if one of them fails then, those before it stay";
+    findings_.push_back(std::move(finding));
+  }
+}
+
 Status Examination::run(ChangeList changes) {
   bool merged = true;
   while (merged) {
@@ -222,9 +237,12 @@ Status Examination::run(ChangeList changes) {
   }
   count();
   for (std::uint32_t i = 0; i < blocks_.size(); ++i) compare(i);
-  if (options_.checkRules) {
-    for (std::uint32_t i = 0; i < blocks_.size(); ++i) ITERANDUM_TRY(checkRules(i));
+  for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
+    // What cannot be rolled back is not rehearsed either: its rules are judged by reading alone.
+    const bool stays = blocks_[i].table != nullptr && blocks_[i].table->cannotRollBack;
+    if (options_.checkRules || stays) ITERANDUM_TRY(checkRules(i));
   }
+  noteNotAtomic();
   ITERANDUM_TRY(UniqueCheck(*this).run());
   return ReferenceCheck(*this).run();
 }

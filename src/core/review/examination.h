@@ -124,6 +124,7 @@ class Examination {
   void compare(std::uint32_t index);
   void compareCell(std::uint32_t index, std::size_t cell, std::size_t row);
   [[nodiscard]] Status checkRules(std::uint32_t index);
+  void noteNotAtomic();
   // The change of this change set that touches the record, if any. Built for a table when first asked for.
   [[nodiscard]] const RowPlace* touching(const Table& table, const ValueTuple& identity);
   // What a record's columns hold after its change: nothing when a value is only known when it is written.

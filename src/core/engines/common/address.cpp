@@ -99,4 +99,54 @@ std::string withoutSecrets(std::string message, std::string_view address) {
   return message;
 }
 
+Result<ServerAddress> serverAddress(std::string_view address) {
+  ServerAddress out;
+  std::string_view rest = address.substr(address.find("://") + 3);
+  std::string_view query;
+  if (const std::size_t at = rest.find('?'); at != std::string_view::npos) {
+    query = rest.substr(at + 1);
+    rest = rest.substr(0, at);
+  }
+  if (const std::size_t at = rest.rfind('@'); at != std::string_view::npos) {
+    const std::string_view who = rest.substr(0, at);
+    rest = rest.substr(at + 1);
+    const std::size_t colon = who.find(':');
+    out.user = percentDecoded(who.substr(0, colon));
+    if (colon != std::string_view::npos) out.password = percentDecoded(who.substr(colon + 1));
+  }
+  if (const std::size_t slash = rest.find('/'); slash != std::string_view::npos) {
+    out.database = percentDecoded(rest.substr(slash + 1));
+    rest = rest.substr(0, slash);
+  }
+  if (rest.starts_with('[')) {
+    const std::size_t close = rest.find(']');
+    if (close == std::string_view::npos) return fail(ErrorKind::CannotOpen, "the address has a [ without its ]");
+    out.host = rest.substr(1, close - 1);
+    rest = rest.substr(close + 1);
+  } else {
+    const std::size_t colon = std::min(rest.find(':'), rest.size());
+    out.host = percentDecoded(rest.substr(0, colon));
+    rest = rest.substr(colon);
+  }
+  if (rest.starts_with(':')) {
+    out.port = rest.substr(1);
+    unsigned port = 0;
+    const auto r = std::from_chars(out.port.data(), out.port.data() + out.port.size(), port);
+    if (r.ec != std::errc() || r.ptr != out.port.data() + out.port.size() || port == 0 || port > 65535) {
+      return fail(ErrorKind::CannotOpen, "the port in the address is no number from 1 to 65535");
+    }
+  }
+  while (!query.empty()) {
+    const std::size_t end = std::min(query.find('&'), query.size());
+    const std::string_view part = query.substr(0, end);
+    const std::size_t equals = part.find('=');
+    if (equals == std::string_view::npos) {
+      return fail(ErrorKind::CannotOpen, "a parameter of the address is not written as name=value");
+    }
+    out.parameters.emplace_back(percentDecoded(part.substr(0, equals)), percentDecoded(part.substr(equals + 1)));
+    query = query.substr(std::min(end + 1, query.size()));
+  }
+  return out;
+}
+
 }  // namespace iterandum

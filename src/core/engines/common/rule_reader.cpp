@@ -23,6 +23,8 @@ class Simplified {
         tokens_.erase(tokens_.begin() + static_cast<std::ptrdiff_t>(i));
         tokens_.erase(tokens_.begin() + static_cast<std::ptrdiff_t>(i) + 1);
         i = i > 0 ? i - 1 : 0;
+      } else if (charsetMark(i)) {
+        tokens_.erase(tokens_.begin() + static_cast<std::ptrdiff_t>(i));
       } else if (negativeNumber(i)) {
         tokens_[i + 1].text.insert(0, "-");
         tokens_.erase(tokens_.begin() + static_cast<std::ptrdiff_t>(i));
@@ -65,6 +67,12 @@ class Simplified {
     if (tokens_[i + 1].kind == SqlToken::Kind::Symbol) return false;
     return i == 0 || !isName(tokens_[i - 1]) || isWord(tokens_[i - 1], "and") || isWord(tokens_[i - 1], "or") ||
            isWord(tokens_[i - 1], "not") || isWord(tokens_[i - 1], "between");
+  }
+
+  // _utf8mb4'text'
+  [[nodiscard]] bool charsetMark(std::size_t i) const {
+    return tokens_[i].kind == SqlToken::Kind::Word && tokens_[i].text[0] == '_' && i + 1 < tokens_.size() &&
+           tokens_[i + 1].kind == SqlToken::Kind::String && tokens_[i].end == tokens_[i + 1].begin;
   }
 
   // - 5 that is no subtraction.
@@ -235,6 +243,12 @@ class RuleReader {
       if (!literal(at, end, v)) return false;
       values.push_back(std::move(v));
       if (at < end && !isSymbol(tokens_[at++], ",")) return false;
+    }
+    if (column.type == TypeClass::Text && language_.comparesLoosely(column)) {
+      if (!column.allowed.empty()) return false;
+      column.allowed = std::move(values);
+      column.allowedIsAdvice = true;
+      return false;
     }
     if (column.allowed.empty()) {
       column.allowed = std::move(values);

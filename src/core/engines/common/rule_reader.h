@@ -12,6 +12,9 @@ namespace iterandum {
 struct RuleLanguage {
   SqlDialect dialect;
   std::vector<const char*> lengthFunctions;  // those that count characters, not bytes
+  // Whether the engine takes texts of the column for equal that are not ('a' and 'A'). A list of texts is then what to
+  // offer, and the rule itself decides.
+  bool (*comparesLoosely)(const Column&) = [](const Column&) { return false; };
 };
 
 // Learns allowed values, bounds and greatest lengths from a rule, where its form is plain enough (IN, = ANY (ARRAY),

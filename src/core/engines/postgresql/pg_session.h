@@ -36,14 +36,16 @@ class PgSession : public Session {
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
 
+  // For the other halves of the engine.
+  [[nodiscard]] PgHandle& handle() { return *handle_; }
+  // Rolls back, and says who held the lock.
+  [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
+
  private:
   [[nodiscard]] Status readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
                                  Progress& progress);
-  [[nodiscard]] Status writeBatch(const WriteStep& step, std::span<const std::uint32_t> rows, const WriteReport& report,
-                                  Progress& progress);
   // Lookups go record by record through an index where there is one; else the whole table is joined at once.
   [[nodiscard]] Status chooseJoins(const Table& table, const std::vector<std::string>& keyColumns, Progress& progress);
-  [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
   [[nodiscard]] Status findOutcome(const std::string& transaction);
 
   std::unique_ptr<PgHandle> handle_;

@@ -1,0 +1,121 @@
+// bench_window DATABASE TABLE STORE: what the window needs in memory for a table, and the longest time for which its
+// interface thread did not answer while the table was opened, scrolled through and sorted. The real window, driven by
+// real keys, without a screen.
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QTest>
+#include <QTimer>
+#include <cstdio>
+#include <fstream>
+#include <string>
+
+#include "app/sheet/sheet_page.h"
+#include "app/sheet/sheet_view.h"
+#include "app/window/main_window.h"
+
+namespace {
+
+using namespace iterandum;
+
+// From /proc/self/status, in MiB.
+double memory(const char* name) {
+  std::ifstream status("/proc/self/status");
+  std::string word;
+  while (status >> word) {
+    if (word != std::string(name) + ":") continue;
+    double kib = 0;
+    status >> kib;
+    return kib / 1024;
+  }
+  return 0;
+}
+
+// A timer that wants to fire each millisecond: when it comes late, the thread did not answer meanwhile.
+class Watch : public QObject {
+ public:
+  Watch() {
+    timer_.setInterval(1);
+    timer_.setTimerType(Qt::PreciseTimer);
+    connect(&timer_, &QTimer::timeout, this, [this] { longest_ = std::max(longest_, since_.restart()); });
+    timer_.start();
+    since_.start();
+  }
+  void begin() {
+    longest_ = 0;
+    since_.restart();
+  }
+  [[nodiscard]] qint64 longest() const { return longest_; }
+
+ private:
+  QTimer timer_;
+  QElapsedTimer since_;
+  qint64 longest_ = 0;
+};
+
+void report(const char* what, const QElapsedTimer& took, const Watch& watch) {
+  std::printf("| %s | %lld | %.0f | %lld |\n", what, static_cast<long long>(took.elapsed()), memory("VmRSS"),
+              static_cast<long long>(watch.longest()));
+}
+
+bool settle(MainWindow& window) {
+  return QTest::qWaitFor(
+      [&] {
+        const SheetPage* sheet = window.currentSheet();
+        return sheet != nullptr && sheet->model().source().complete() && !sheet->model().source().reading();
+      },
+      600000);
+}
+
+int measure(MainWindow& window, const QString& database, const std::string& table) {
+  Watch watch;
+  QElapsedTimer took;
+  std::printf("| what | ms | memory held, MiB | longest pause, ms |\n|---|---:|---:|---:|\n");
+  took.start();
+  watch.begin();
+  window.open(database);
+  if (!QTest::qWaitFor([&] { return window.desk() != nullptr; }, 60000)) return 1;
+  QTest::qWait(1000);
+  report("catalogue shown (a second waited)", took, watch);
+  took.start();
+  watch.begin();
+  window.openTable({"", table});
+  if (!QTest::qWaitFor([&] { return window.currentSheet() && window.currentSheet()->model().rowCount() > 0; }, 60000)) {
+    return 1;
+  }
+  report("first screen", took, watch);
+  if (!settle(window)) return 1;
+  report("order of all records known", took, watch);
+  took.start();
+  watch.begin();
+  QWidget* view = window.currentSheet()->view();
+  view->setFocus();
+  QTest::keyClick(view, Qt::Key_End, Qt::ControlModifier);
+  const int last = window.currentSheet()->model().rowCount() - 1;
+  if (!QTest::qWaitFor([&] { return window.currentSheet()->model().source().record(last) != nullptr; }, 60000))
+    return 1;
+  report("jump to the last record", took, watch);
+  took.start();
+  watch.begin();
+  for (int page = 0; page < 200; ++page) {
+    QTest::keyClick(view, Qt::Key_PageUp);
+    QTest::qWait(5);
+  }
+  report("200 pages up (5 ms waited at each)", took, watch);
+  std::printf("\n%d records; most memory held at any time %.0f MiB.\n", last + 1, memory("VmHWM"));
+  return 0;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (argc < 4) {
+    std::fprintf(stderr, "usage: bench_window DATABASE TABLE STORE\n");
+    return 2;
+  }
+  const QApplication application(argc, argv);
+  iterandum::MainWindow window(argv[3]);
+  window.resize(1280, 800);
+  window.show();
+  if (!QTest::qWaitForWindowActive(&window)) return 1;
+  return measure(window, QString::fromLocal8Bit(argv[1]), argv[2]);
+}

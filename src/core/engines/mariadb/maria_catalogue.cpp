@@ -1,0 +1,258 @@
+// What a MariaDB database holds, from information_schema: a handful of queries, however many tables there are.
+#include <algorithm>
+#include <map>
+
+#include "core/engines/common/rule_reader.h"
+#include "core/engines/mariadb/maria_session.h"
+#include "core/engines/mariadb/maria_types.h"
+
+namespace iterandum {
+namespace {
+
+// The database of the connection; where none was named, all that are not the server's own.
+constexpr const char* kOurs =
+    "(IF(DATABASE() IS NULL, TABLE_SCHEMA NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys'), "
+    "TABLE_SCHEMA = DATABASE()))";
+// A schema's name as ours: nothing for the connection's own.
+constexpr const char* kSchema = "IF(TABLE_SCHEMA <=> DATABASE(), '', TABLE_SCHEMA)";
+
+ReferenceAction actionOf(std::string_view rule) {
+  if (rule == "RESTRICT") return ReferenceAction::Restrict;
+  if (rule == "CASCADE") return ReferenceAction::Cascade;
+  if (rule == "SET NULL") return ReferenceAction::SetNull;
+  return rule == "SET DEFAULT" ? ReferenceAction::SetDefault : ReferenceAction::NoAction;
+}
+
+// Whether the server takes other texts for equal than those that are, such as 'a' and 'A'.
+bool comparesLoosely(const Column& column) { return isMariaText(column) && !column.engineType.ends_with("_bin"); }
+
+class CatalogueReader {
+ public:
+  CatalogueReader(MariaHandle& handle, Progress& progress) : handle_(handle), progress_(progress) {}
+
+  Result<Catalogue> read() {
+    ITERANDUM_TRY(readTables());
+    ITERANDUM_TRY(readColumns());
+    ITERANDUM_TRY(readIndexes());
+    ITERANDUM_TRY(readReferences());
+    ITERANDUM_TRY(readChecks());
+    ITERANDUM_TRY(readTriggers());
+    for (Table& table : tables_) finish(table);
+    return Catalogue(std::move(tables_), defaultSchema_);
+  }
+
+ private:
+  Status each(const std::string& sql, const std::function<void(const MariaRow&)>& take) {
+    return handle_
+        .run(
+            sql,
+            [&](const MariaRow& row) {
+              take(row);
+              return true;
+            },
+            progress_)
+        .map([](auto) {});
+  }
+
+  // The table that a row names in its first two columns.
+  Table* tableOf(const MariaRow& row) {
+    const auto at = byName_.find({row.string(0), row.string(1)});
+    return at == byName_.end() ? nullptr : &tables_[at->second];
+  }
+
+  Status readTables() {
+    ITERANDUM_TRY(
+        each("SELECT coalesce(DATABASE(), '')", [&](const MariaRow& row) { defaultSchema_ = row.string(0); }));
+    return each(std::string("SELECT ") + kSchema +
+                    ", t.TABLE_NAME, t.TABLE_TYPE, e.TRANSACTIONS, v.IS_UPDATABLE, t.ENGINE, t.TABLE_COMMENT FROM "
+                    "information_schema.TABLES t "
+                    "LEFT JOIN information_schema.ENGINES e USING (ENGINE) "
+                    "LEFT JOIN information_schema.VIEWS v USING (TABLE_SCHEMA, TABLE_NAME) WHERE " +
+                    kOurs + " AND t.TABLE_TYPE <> 'SEQUENCE' ORDER BY 1, 2",
+                [&](const MariaRow& row) {
+                  Table table;
+                  table.name = {row.string(0), row.string(1)};
+                  if (row.text(2) == "VIEW") {
+                    table.kind = TableKind::View;
+                    if (row.text(4) == "NO") {
+                      table.notEditable = "it is a view, and its query does not say what a change to it would mean";
+                    }
+                    if (row.isNull(4) || row.text(6).find("references invalid") != std::string_view::npos) {
+                      table.unusable = "the view does not work: " + row.string(6);
+                    }
+                  } else {
+                    table.cannotRollBack = row.text(3) != "YES";
+                  }
+                  byName_[table.name] = tables_.size();
+                  tables_.push_back(std::move(table));
+                });
+  }
+
+  Status readColumns() {
+    return each(std::string("SELECT ") + kSchema +
+                    ", TABLE_NAME, COLUMN_NAME, COLUMN_DEFAULT, IS_NULLABLE, DATA_TYPE, COLUMN_TYPE, "
+                    "CHARACTER_MAXIMUM_LENGTH, NUMERIC_PRECISION, NUMERIC_SCALE, CHARACTER_SET_NAME, COLLATION_NAME, "
+                    "EXTRA, PRIVILEGES, IS_GENERATED FROM information_schema.COLUMNS WHERE " +
+                    kOurs + " ORDER BY TABLE_SCHEMA, TABLE_NAME, ORDINAL_POSITION",
+                [&](const MariaRow& row) {
+                  Table* table = tableOf(row);
+                  if (table != nullptr) table->columns.push_back(columnOf(row, *table));
+                });
+  }
+
+  static Column columnOf(const MariaRow& row, Table& table) {
+    Column column;
+    column.name = row.string(2);
+    MariaType type;
+    type.name = row.string(5);
+    type.full = row.string(6);
+    type.characters = row.integer(7);
+    type.digits = static_cast<int>(row.integer(8));
+    type.decimals = static_cast<int>(row.integer(9));
+    type.charset = row.string(10);
+    type.collation = row.string(11);
+    describeMariaType(column, type);
+    column.nullable = row.text(4) == "YES";
+    column.hasDefault = !row.isNull(3);
+    column.defaultExpression = row.text(3) == "NULL" ? "" : row.string(3);
+    const std::string extra = row.string(12);
+    column.computed = row.text(14) == "ALWAYS";
+    column.generatedKey = extra.find("auto_increment") != std::string::npos;
+    // A TIMESTAMP that must have a value gets one from the server by itself.
+    const std::string_view rights = row.text(13);
+    if (column.computed) {
+      column.notEditable = "the database computes it";
+    } else if (rights.find("update") == std::string_view::npos) {
+      column.notEditable = "you have no right to change it";
+    }
+    if (rights.find("select") == std::string_view::npos) {
+      table.unusable = "you have no right to read its column " + quotedIfOdd(column.name);
+    }
+    return column;
+  }
+
+  Status readIndexes() {
+    std::map<std::pair<Table*, std::string>, std::size_t> keyAt;
+    std::map<Table*, std::vector<std::pair<UniqueKey, bool>>> keys;  // and whether it is unique
+    std::map<Table*, std::vector<bool>> plain;
+    ITERANDUM_TRY(
+        each(std::string("SELECT ") + kSchema +
+                 ", TABLE_NAME, INDEX_NAME, NON_UNIQUE, COLUMN_NAME, SUB_PART, INDEX_TYPE, COLLATION_NAME FROM "
+                 "information_schema.STATISTICS LEFT JOIN information_schema.COLUMNS USING (TABLE_SCHEMA, "
+                 "TABLE_NAME, COLUMN_NAME) WHERE " +
+                 kOurs + " ORDER BY TABLE_SCHEMA, TABLE_NAME, INDEX_NAME <> 'PRIMARY', INDEX_NAME, SEQ_IN_INDEX",
+             [&](const MariaRow& row) {
+               Table* table = tableOf(row);
+               if (table == nullptr) return;
+               auto& list = keys[table];
+               const auto [at, isNew] = keyAt.try_emplace({table, row.string(2)}, list.size());
+               if (isNew) {
+                 list.emplace_back();
+                 plain[table].push_back(true);
+                 list.back().first.name = row.string(2);
+                 list.back().first.primary = row.text(2) == "PRIMARY";
+                 list.back().second = row.text(3) == "0";
+               }
+               const auto column = table->columnIndex(row.text(4));
+               const bool whole = row.isNull(5) && (row.text(6) == "BTREE" || row.text(6) == "HASH");
+               if (!column || !whole) plain[table][at->second] = false;
+               if (!column) return;
+               list[at->second].first.columns.push_back(*column);
+               list[at->second].first.collations.push_back(row.string(7));
+             }));
+    for (auto& [table, list] : keys) {
+      for (std::size_t i = 0; i < list.size(); ++i) {
+        if (!plain[table][i]) continue;
+        table->indexes.push_back(list[i].first.columns);
+        if (list[i].second) table->keys.push_back(std::move(list[i].first));
+      }
+    }
+    return {};
+  }
+
+  Status readReferences() {
+    return each(
+        "SELECT IF(k.TABLE_SCHEMA <=> DATABASE(), '', k.TABLE_SCHEMA), k.TABLE_NAME, k.CONSTRAINT_NAME, k.COLUMN_NAME, "
+        "IF(k.REFERENCED_TABLE_SCHEMA <=> DATABASE(), '', k.REFERENCED_TABLE_SCHEMA), k.REFERENCED_TABLE_NAME, "
+        "k.REFERENCED_COLUMN_NAME, r.UPDATE_RULE, r.DELETE_RULE FROM information_schema.KEY_COLUMN_USAGE k JOIN "
+        "information_schema.REFERENTIAL_CONSTRAINTS r ON r.CONSTRAINT_SCHEMA = k.CONSTRAINT_SCHEMA AND "
+        "r.CONSTRAINT_NAME = k.CONSTRAINT_NAME AND r.TABLE_NAME = k.TABLE_NAME WHERE k.REFERENCED_TABLE_NAME IS NOT "
+        "NULL "
+        "ORDER BY k.TABLE_SCHEMA, k.TABLE_NAME, k.CONSTRAINT_NAME, k.ORDINAL_POSITION",
+        [&](const MariaRow& row) {
+          Table* table = tableOf(row);
+          if (table == nullptr) return;
+          if (table->references.empty() || table->references.back().name != row.text(2)) {
+            Reference reference;
+            reference.name = row.string(2);
+            reference.target = {row.string(4), row.string(5)};
+            reference.targetMissing = byName_.count(reference.target) == 0;
+            reference.onUpdate = actionOf(row.text(7));
+            reference.onDelete = actionOf(row.text(8));
+            table->references.push_back(std::move(reference));
+          }
+          Reference& reference = table->references.back();
+          if (const auto column = table->columnIndex(row.text(3))) reference.columns.push_back(*column);
+          reference.targetColumns.push_back(row.string(6));
+        });
+  }
+
+  Status readChecks() {
+    static const RuleLanguage kLanguage{{false, true}, {"char_length", "character_length"}, comparesLoosely};
+    return each(
+        "SELECT IF(CONSTRAINT_SCHEMA <=> DATABASE(), '', CONSTRAINT_SCHEMA), TABLE_NAME, CONSTRAINT_NAME, CHECK_CLAUSE "
+        "FROM information_schema.CHECK_CONSTRAINTS ORDER BY 1, 2, 3",
+        [&](const MariaRow& row) {
+          Table* table = tableOf(row);
+          if (table == nullptr) return;
+          CheckRule rule;
+          rule.name = row.string(2);
+          rule.expression = row.string(3);
+          learnFromRule(rule, table->columns, kLanguage);
+          table->checks.push_back(std::move(rule));
+        });
+  }
+
+  Status readTriggers() {
+    return each(
+        "SELECT DISTINCT IF(EVENT_OBJECT_SCHEMA <=> DATABASE(), '', EVENT_OBJECT_SCHEMA), EVENT_OBJECT_TABLE FROM "
+        "information_schema.TRIGGERS",
+        [&](const MariaRow& row) {
+          Table* table = tableOf(row);
+          if (table != nullptr) table->hasTriggers = true;
+        });
+  }
+
+  static void finish(Table& table) {
+    using Kind = Identity::Kind;
+    const auto names = [&](const std::vector<std::size_t>& columns) {
+      std::vector<std::string> out;
+      for (const std::size_t c : columns) out.push_back(table.columns[c].name);
+      return out;
+    };
+    for (const UniqueKey& key : table.keys) {
+      const bool complete = std::none_of(key.columns.begin(), key.columns.end(),
+                                         [&](std::size_t c) { return table.columns[c].nullable; });
+      if (!complete) continue;
+      table.identity = {key.primary ? Kind::PrimaryKey : Kind::UniqueKey, names(key.columns)};
+      return;
+    }
+    table.identity.kind = Kind::WholeRecord;
+    for (const Column& c : table.columns) table.identity.columns.push_back(c.name);
+    if (table.columns.empty() && table.unusable.empty()) table.unusable = "you have no right to read it";
+  }
+
+  MariaHandle& handle_;
+  Progress& progress_;
+  std::string defaultSchema_;
+  std::vector<Table> tables_;
+  std::map<TableName, std::size_t> byName_;
+};
+
+}  // namespace
+
+Result<Catalogue> readMariaCatalogue(MariaHandle& handle, Progress& progress) {
+  return CatalogueReader(handle, progress).read();
+}
+
+}  // namespace iterandum

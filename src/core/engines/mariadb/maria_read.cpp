@@ -1,0 +1,270 @@
+// The reading half of the MariaDB engine: queries of a scope, records by key, rules.
+#include <algorithm>
+
+#include "core/engines/mariadb/maria_batch.h"
+#include "core/engines/mariadb/maria_session.h"
+
+namespace iterandum {
+namespace {
+
+using Op = Condition::Op;
+
+// So many records travel in one statement.
+constexpr std::size_t kMostRows = 10000;
+
+// A text as it is, so that equal means equal byte for byte.
+std::string exactText(const std::string& expression) {
+  return "CONVERT(" + expression + " USING utf8mb4) COLLATE utf8mb4_nopad_bin";
+}
+
+class ConditionSql {
+ public:
+  ConditionSql(const Table& table, const MariaHandle& handle) : table_(table), handle_(handle) {}
+
+  std::string text(const Condition& c) {
+    switch (c.op) {
+      case Op::All:
+        return "TRUE";
+      case Op::And:
+      case Op::Or: {
+        std::string out;
+        for (const Condition& part : c.parts) {
+          if (!out.empty()) out += c.op == Op::And ? " AND " : " OR ";
+          out += "(" + text(part) + ")";
+        }
+        return out.empty() ? "TRUE" : out;
+      }
+      case Op::Not:
+        return "(" + text(c.parts.front()) + ") IS NOT TRUE";
+      case Op::NoValue:
+        return mariaIdentifier(c.column) + " IS NULL";
+      case Op::HasValue:
+        return mariaIdentifier(c.column) + " IS NOT NULL";
+      default:
+        return comparison(c);
+    }
+  }
+
+ private:
+  [[nodiscard]] std::string literal(const Value& v, const Column* column) const {
+    if (v.isNull()) return "NULL";
+    if (v.kind() == Value::Kind::Real && column != nullptr && mariaBaseType(*column) == "float") {
+      return "CAST(" + mariaLiteral(v) + " AS FLOAT)";
+    }
+    if (v.isNumber() || v.kind() == Value::Kind::Bytes) return mariaLiteral(v);
+    return handle_.quoted(canonicalText(v));
+  }
+
+  std::string comparison(const Condition& c) {
+    const Column* description = table_.column(c.column);
+    const std::string column = mariaIdentifier(c.column);
+    const std::string folded = "LOWER(" + exactText(column) + ")";
+    const std::string part = "LOWER(" + exactText(handle_.quoted(canonicalText(c.value))) + ")";
+    const std::string value = literal(c.value, description);
+    switch (c.op) {
+      case Op::Contains:
+        return "LOCATE(" + part + ", " + folded + ") > 0";
+      case Op::StartsWith:
+        return "LOCATE(" + part + ", " + folded + ") = 1";
+      case Op::EndsWith:
+        return "RIGHT(" + folded + ", GREATEST(1, CHAR_LENGTH(" + part + "))) = " + part;
+      case Op::Equal:
+        return equal(column, value, c.value, description);
+      case Op::NotEqual:
+        return "(" + equal(column, value, c.value, description) + ") IS NOT TRUE";
+      case Op::Less:
+        return column + " < " + value;
+      case Op::LessOrEqual:
+        return column + " <= " + value;
+      case Op::Greater:
+        return column + " > " + value;
+      default:
+        return column + " >= " + value;
+    }
+  }
+
+  static std::string equal(const std::string& column, const std::string& value, const Value& v,
+                           const Column* description) {
+    const std::string found = column + " = " + value;
+    if (description == nullptr || !isMariaText(*description) || v.isNull()) return found;
+    // The first half finds it through an index, the second tells case, accents and blanks apart.
+    return found + " AND " + exactText(column) + " = " + value;
+  }
+
+  const Table& table_;
+  const MariaHandle& handle_;
+};
+
+std::string orderBy(const Query& query) {
+  std::string out;
+  std::vector<std::string> used;
+  const auto add = [&](const std::string& column, bool descending) {
+    if (std::find(used.begin(), used.end(), column) != used.end() || query.table->column(column) == nullptr) return;
+    used.push_back(column);
+    out += (out.empty() ? " ORDER BY " : ", ") + mariaIdentifier(column) + (descending ? " DESC" : "");
+  };
+  for (const SortKey& key : query.order) add(key.column, key.descending);
+  if (query.table->identity.kind == Identity::Kind::WholeRecord) return out;
+  for (const std::string& column : query.table->identity.columns) add(column, false);
+  return out;
+}
+
+std::vector<const Column*> columnsOf(const Table& table, const std::vector<std::string>& names) {
+  std::vector<const Column*> out;
+  out.reserve(names.size());
+  for (const std::string& name : names) out.push_back(table.column(name));
+  return out;
+}
+
+std::string selectList(const std::vector<std::string>& names, const std::vector<const Column*>& columns,
+                       const std::string& prefix) {
+  std::string out;
+  for (std::size_t c = 0; c < names.size(); ++c) {
+    const std::string expression = prefix + mariaIdentifier(names[c]);
+    out += (c > 0 ? ", " : "") + (columns[c] == nullptr ? expression : mariaSelected(*columns[c], expression));
+  }
+  return out.empty() ? "1" : out;
+}
+
+std::string fromWhere(const Query& query, const MariaHandle& handle) {
+  std::string sql = " FROM " + mariaTable(*query.table);
+  if (query.where.op != Op::All) sql += " WHERE " + ConditionSql(*query.table, handle).text(query.where);
+  return sql;
+}
+
+// What a value of the column is in an expression, as far as the server lets a derived table say that.
+std::string castTo(const Column& column, const std::string& expression) {
+  const std::string_view base = mariaBaseType(column);
+  if (column.type == TypeClass::Integer) {
+    return "CAST(" + expression + (column.unsigned64 || column.minInteger == 0 ? " AS UNSIGNED)" : " AS SIGNED)");
+  }
+  if (base == "decimal")
+    return "CAST(" + expression + " AS " + column.engineType.substr(0, column.engineType.find(')') + 1) + ")";
+  if (base == "double" || base == "float") return "CAST(" + expression + " AS DOUBLE)";
+  if (base == "date") return "CAST(" + expression + " AS DATE)";
+  if (base == "datetime" || base == "timestamp") return "CAST(" + expression + " AS DATETIME(6))";
+  if (base == "time") return "CAST(" + expression + " AS TIME(6))";
+  if (isMariaText(column)) {
+    const std::string tail = column.engineType.substr(column.engineType.find(" character set ") + 15);
+    const std::size_t blank = tail.find(' ');
+    return "CONVERT(" + expression + " USING " + tail.substr(0, blank) + ")" + tail.substr(blank);
+  }
+  return expression;
+}
+
+}  // namespace
+
+std::string mariaTable(const Table& table) {
+  return (table.name.schema.empty() ? "" : mariaIdentifier(table.name.schema) + ".") + mariaIdentifier(table.name.name);
+}
+
+ValueTuple mariaTuple(const MariaRow& row, unsigned firstColumn, const std::vector<const Column*>& columns) {
+  ValueTuple out;
+  out.reserve(columns.size());
+  for (std::size_t c = 0; c < columns.size(); ++c) {
+    const unsigned at = firstColumn + static_cast<unsigned>(c);
+    out.push_back(row.isNull(at) ? Value() : mariaValue(row.field(at), row.text(at), columns[c]));
+  }
+  return out;
+}
+
+Status MariaSession::select(const Query& query, const RowSink& sink, Progress& progress) {
+  const std::vector<const Column*> columns = columnsOf(*query.table, query.columns);
+  std::string sql = "SELECT " + selectList(query.columns, columns, "") + fromWhere(query, *handle_) + orderBy(query);
+  if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
+  auto done = handle_->run(
+      sql, [&](const MariaRow& row) { return sink(mariaTuple(row, 0, columns)); }, progress);
+  if (done) return {};
+  done.error().message = "cannot read " + displayName(query.table->name) + ": " + done.error().message;
+  return fail(std::move(done.error()));
+}
+
+Result<std::uint64_t> MariaSession::count(const Query& query, Progress& progress) {
+  std::int64_t count = 0;
+  auto done = handle_->run(
+      "SELECT count(*)" + fromWhere(query, *handle_),
+      [&](const MariaRow& row) {
+        count = row.integer(0);
+        return true;
+      },
+      progress);
+  if (done) return static_cast<std::uint64_t>(count);
+  done.error().message = "cannot count " + displayName(query.table->name) + ": " + done.error().message;
+  return fail(std::move(done.error()));
+}
+
+// --- by key ----------------------------------------------------------------------------------------------------------
+
+Status MariaSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
+  for (std::size_t at = 0; at < read.rows.size(); at += kMostRows) {
+    ITERANDUM_TRY(readBatch(read, read.rows.subspan(at, std::min(kMostRows, read.rows.size() - at)), sink, progress));
+    if (!progress.step("reading records", at, read.rows.size())) return fail(ErrorKind::Cancelled, "it was stopped");
+  }
+  return {};
+}
+
+Status MariaSession::readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
+                               Progress& progress) {
+  MariaBatch batch(rows.size());
+  for (std::size_t k = 0; k < read.keyColumns.size(); ++k) {
+    batch.add(read.table->column(read.keyColumns[k]), "k" + std::to_string(k + 1), true,
+              [&](std::size_t r) { return (*read.keys)[k].at(rows[r]); });
+  }
+  const std::vector<const Column*> columns = columnsOf(*read.table, read.columns);
+  std::string sql = "SELECT STRAIGHT_JOIN u.ord, " + selectList(read.columns, columns, "t.") + " FROM " +
+                    batch.source(*handle_) + " JOIN " + mariaTable(*read.table) + " AS t ON " +
+                    mariaKeyCondition(*read.table, read.keyColumns, batch, 0);
+  if (read.lock && inTransaction() && read.table->notEditable.empty()) sql += " FOR UPDATE";
+  std::vector<std::uint64_t> found(rows.size(), 0);
+  auto done = handle_->run(
+      sql,
+      [&](const MariaRow& row) {
+        const auto at = static_cast<std::size_t>(row.integer(0) - 1);
+        if (at < rows.size() && ++found[at] <= read.mostPerKey) {
+          sink(rows[at], read.columns.empty() ? ValueTuple() : mariaTuple(row, 1, columns));
+        }
+        return true;
+      },
+      progress);
+  if (done) return {};
+  Error& error = done.error();
+  if (error.kind == ErrorKind::LockTimeout) return fail(lockTimedOut(std::move(error), *read.table));
+  if (error.kind == ErrorKind::TryAgain) transactionEnded();
+  error.message = "cannot read " + displayName(read.table->name) + ": " + error.message;
+  return fail(std::move(error));
+}
+
+// --- rules -----------------------------------------------------------------------------------------------------------
+
+Status MariaSession::brokenRules(const Table& table, const std::vector<std::string>& columns,
+                                 const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) {
+  if (records.empty()) return {};
+  Progress progress;
+  MariaBatch batch(records.size());
+  std::string typed;
+  for (std::size_t c = 0; c < columns.size(); ++c) {
+    const Column* column = table.column(columns[c]);
+    batch.add(column, "v" + std::to_string(c + 1), false, [&](std::size_t r) { return records[r][c]; });
+    const std::string expression = batch.expression(c);
+    typed +=
+        (column == nullptr ? expression : castTo(*column, expression)) + " AS " + mariaIdentifier(columns[c]) + ", ";
+  }
+  const std::string source = " FROM (SELECT " + typed + "u.ord AS iterandum_ord FROM " + batch.source(*handle_) +
+                             ") AS " + mariaIdentifier(table.name.name);
+  for (const CheckRule& rule : table.checks) {
+    if (rule.understood) continue;
+    // NOT, not IS FALSE: a rule that is NULL holds.
+    auto done = handle_->run(
+        "SELECT iterandum_ord" + source + " WHERE NOT (" + rule.expression + ")",
+        [&](const MariaRow& row) {
+          sink(static_cast<std::size_t>(row.integer(0) - 1), rule);
+          return true;
+        },
+        progress);
+    // A rule that cannot be judged by itself is left to the rehearsal.
+    if (!done && !handle_->isAlive()) return fail(std::move(done.error()));
+  }
+  return {};
+}
+
+}  // namespace iterandum

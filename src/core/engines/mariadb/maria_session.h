@@ -1,0 +1,63 @@
+// The MariaDB engine: a session over the server's own client library.
+//
+// Records are read, locked and written in batches: keys and values of many records travel as one JSON document that is
+// joined with the table. A batch that the server refuses is halved until the refused records stand alone.
+#pragma once
+
+#include "core/engines/mariadb/maria_handle.h"
+#include "core/engines/session.h"
+
+namespace iterandum {
+
+[[nodiscard]] Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, const OpenOptions& options);
+
+class MariaSession : public Session {
+ public:
+  MariaSession(std::unique_ptr<MariaHandle> handle, SessionInfo info, MariaConnect how)
+      : handle_(std::move(handle)), info_(std::move(info)), how_(std::move(how)) {}
+  ~MariaSession() override = default;
+
+  [[nodiscard]] const SessionInfo& info() const override { return info_; }
+  [[nodiscard]] Result<Catalogue> readCatalogue(Progress& progress) override;
+  [[nodiscard]] Status select(const Query& query, const RowSink& sink, Progress& progress) override;
+  [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
+  [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
+  [[nodiscard]] Status brokenRules(const Table& table, const std::vector<std::string>& columns,
+                                   const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) override;
+  [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
+  [[nodiscard]] Status commit() override;
+  void rollback() override;
+  [[nodiscard]] bool inTransaction() const override { return inTransaction_ && handle_->isAlive(); }
+  [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
+  [[nodiscard]] bool hasUnresolvedReferences() override { return false; }  // the server checks each write at once
+  [[nodiscard]] std::vector<std::string> scriptOpening(bool usesLabels) const override;
+  [[nodiscard]] std::vector<std::string> scriptClosing() const override;
+  [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
+
+  // For the other halves of the engine.
+  [[nodiscard]] MariaHandle& handle() { return *handle_; }
+  // Rolls back, and says who may hold the lock.
+  [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
+  // The server ended the transaction by itself (a deadlock).
+  void transactionEnded() { inTransaction_ = false; }
+
+ private:
+  [[nodiscard]] Status readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
+                                 Progress& progress);
+  // After a connection was lost while committing: a new one, once the lost one has ended on the server.
+  [[nodiscard]] Status resume();
+
+  std::unique_ptr<MariaHandle> handle_;
+  SessionInfo info_;
+  MariaConnect how_;
+  std::chrono::milliseconds lockTimeout_{0};
+  bool inTransaction_ = false;
+};
+
+// schema.table as the server quotes it.
+[[nodiscard]] std::string mariaTable(const Table& table);
+[[nodiscard]] Result<Catalogue> readMariaCatalogue(MariaHandle& handle, Progress& progress);
+[[nodiscard]] ValueTuple mariaTuple(const MariaRow& row, unsigned firstColumn,
+                                    const std::vector<const Column*>& columns);
+
+}  // namespace iterandum
