@@ -60,7 +60,7 @@ void report(const char* what, const QElapsedTimer& took, const Watch& watch) {
 bool settle(MainWindow& window) {
   return QTest::qWaitFor(
       [&] {
-        const SheetPage* sheet = window.currentSheet();
+        SheetPage* sheet = window.currentSheet();
         return sheet != nullptr && sheet->model().source().complete() && !sheet->model().source().reading();
       },
       600000);
@@ -87,7 +87,7 @@ int measure(MainWindow& window, const QString& database, const std::string& tabl
   report("order of all records known", took, watch);
   took.start();
   watch.begin();
-  QWidget* view = window.currentSheet()->view();
+  QWidget* view = &window.currentSheet()->view();
   view->setFocus();
   QTest::keyClick(view, Qt::Key_End, Qt::ControlModifier);
   const int last = window.currentSheet()->model().rowCount() - 1;

@@ -1,6 +1,7 @@
 #include "core/changes/change_set.h"
 
 #include <algorithm>
+#include <functional>
 #include <set>
 
 namespace iterandum {
@@ -82,6 +83,17 @@ std::uint32_t TableChanges::append(const std::vector<ValueColumn>& keys, std::si
   edited_.push_back(0);
   removed_.push_back(0);
   return records() - 1;
+}
+
+bool TableChanges::appendAll(const std::vector<ValueColumn>& keys) {
+  if (!ascending_ || keys_.size() != 1) return false;
+  const std::span<const std::int64_t> more = keys[0].integers();
+  if (more.empty() || std::adjacent_find(more.begin(), more.end(), std::greater_equal<>()) != more.end()) return false;
+  if (records() > 0 && compareRows(keys_, records() - 1, keys, 0) >= 0) return false;
+  keys_[0].append(keys[0]);
+  edited_.resize(edited_.size() + more.size(), 0);
+  removed_.resize(removed_.size() + more.size(), 0);
+  return true;
 }
 
 std::uint32_t TableChanges::findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row) {
@@ -176,8 +188,10 @@ void TableChanges::apply(const GesturePart& part) {
   }
   reserve(part.rows());
   Cells& cells = cells_[part.column];
+  const std::uint32_t first = records();
+  const bool allNew = appendAll(part.keys);
   for (std::size_t i = 0; i < part.rows(); ++i) {
-    const std::uint32_t record = findOrAdd(part.keys, i);
+    const std::uint32_t record = allNew ? first + static_cast<std::uint32_t>(i) : findOrAdd(part.keys, i);
     switch (part.kind) {
       case Kind::Edit:
         setCell(cells, record, part.from.at(i), part.to.at(i));

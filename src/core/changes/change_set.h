@@ -70,6 +70,9 @@ class TableChanges {
 
   [[nodiscard]] std::uint32_t findOrAdd(const std::vector<ValueColumn>& keys, std::size_t row);
   [[nodiscard]] std::uint32_t append(const std::vector<ValueColumn>& keys, std::size_t row);
+  // Takes in all keys at once where they are whole numbers that go on ascending behind the records that are there, as
+  // those of a gesture over a whole sheet. False, and nothing done, when they are not.
+  [[nodiscard]] bool appendAll(const std::vector<ValueColumn>& keys);
   // The first record whose key is not before this one. REQUIRES: ascending_.
   template <typename CompareTo>
   [[nodiscard]] std::uint32_t lowerBound(const CompareTo& compareTo) const;

@@ -41,19 +41,21 @@ void SqliteStatement::bindBlob(int index, std::string_view bytes) {
 }
 
 Value SqliteStatement::value(int column) const {
-  sqlite3_stmt* s = statement_.get();
-  switch (sqlite3_column_type(s, column)) {
+  // One look at the cell instead of one for its type and one for its contents. The handle belongs to one thread at a
+  // time (SQLITE_OPEN_NOMUTEX), so that the unprotected value is as good as a protected one.
+  sqlite3_value* v = sqlite3_column_value(statement_.get(), column);
+  switch (sqlite3_value_type(v)) {
     case SQLITE_INTEGER:
-      return Value::integer(sqlite3_column_int64(s, column));
+      return Value::integer(sqlite3_value_int64(v));
     case SQLITE_FLOAT:
-      return Value::real(sqlite3_column_double(s, column));
+      return Value::real(sqlite3_value_double(v));
     case SQLITE_TEXT: {
-      const auto* data = reinterpret_cast<const char*>(sqlite3_column_text(s, column));
-      return Value::text({data, static_cast<std::size_t>(sqlite3_column_bytes(s, column))});
+      const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(v));
+      return Value::text({data, static_cast<std::size_t>(sqlite3_value_bytes(v))});
     }
     case SQLITE_BLOB: {
-      const auto* data = static_cast<const char*>(sqlite3_column_blob(s, column));
-      return Value::bytes({data, static_cast<std::size_t>(sqlite3_column_bytes(s, column))});
+      const auto* data = static_cast<const char*>(sqlite3_value_blob(v));
+      return Value::bytes({data, static_cast<std::size_t>(sqlite3_value_bytes(v))});
     }
     default:
       return {};

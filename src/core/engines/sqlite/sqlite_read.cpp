@@ -113,9 +113,8 @@ std::string orderBy(const Query& query) {
 // Refills a row that the receiver may have kept the room of.
 void readRow(const SqliteStatement& statement, ValueTuple& row) {
   const int columns = statement.columns();
-  row.clear();
-  row.reserve(static_cast<std::size_t>(columns));
-  for (int c = 0; c < columns; ++c) row.push_back(statement.value(c));
+  row.resize(static_cast<std::size_t>(columns));
+  for (int c = 0; c < columns; ++c) row[static_cast<std::size_t>(c)] = statement.value(c);
 }
 
 bool anyNull(const ValueColumn& column, std::span<const std::uint32_t> rows) {
