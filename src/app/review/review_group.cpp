@@ -108,9 +108,9 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
     QString cells;
     for (const CellChange& c : change.cells) {
       if (group.action == Action::Edit && c.column != group.column) continue;
+      if (group.action == Action::Remove && c.from.isNull()) continue;
       if (!cells.isEmpty()) cells += QStringLiteral(" &nbsp;·&nbsp; ");
       if (group.action == Action::Remove) {
-        if (c.from.isNull()) continue;
         cells +=
             QStringLiteral("<span style='color:%1'>%2</span> <s>%3</s>")
                 .arg(css(r.soft), toQ(c.column).toHtmlEscaped(), shown(group.table, c.column, c.from).toHtmlEscaped());
