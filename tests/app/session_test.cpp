@@ -95,7 +95,7 @@ TEST(SessionTest, ALongQueryIsCancelledAndTheSessionLivesOn) {
   DatabaseSession session;
   QObject receiver;
   std::shared_ptr<const Catalogue> catalogue;
-  session.open(&receiver, db.path(), [&](Result<DatabaseSession::Opened>&& opened) {
+  session.open(&receiver, db.path(), {}, [&](Result<DatabaseSession::Opened>&& opened) {
     ASSERT_TRUE(opened.has_value());
     catalogue = opened->catalogue;
   });

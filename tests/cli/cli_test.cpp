@@ -177,5 +177,81 @@ TEST_F(CliTest, LargeShowsComeWhole) {
   EXPECT_EQ(200001, std::count(ran.out.begin(), ran.out.end(), '\n'));
 }
 
+// The same calls, the same change file and the same answers on every engine.
+class CliOnEnginesTest : public CliTest, public ::testing::WithParamInterface<Engine> {
+ protected:
+  TestDatabase server{smallRegister(GetParam()), GetParam()};
+  [[nodiscard]] std::string address() const { return "'" + server.address() + "'"; }
+};
+ITERANDUM_ON_ALL_ENGINES(CliOnEnginesTest);
+
+TEST_P(CliOnEnginesTest, ShowSaysTheSame) {
+  EXPECT_EQ("[\n{\"tag\":\"T9\",\"note\":\"\"},\n{\"tag\":\"T8\",\"note\":null}\n]\n",
+            run("show " + address() + " tree --columns tag,note --sort tag:desc --limit 2 --format json").out);
+  EXPECT_EQ("tag,condition\r\nT9,4\r\n",
+            run("show " + address() + " tree --columns tag,condition --where 'condition > 2' --format csv").out);
+  EXPECT_THAT(run("tables " + address() + " --format json").out,
+              HasSubstr(R"("name": "inspection", "kind": "table", "records": 3, "key": ["tree_id", "inspected_on"])"));
+}
+
+TEST_P(CliOnEnginesTest, ApplyRevertAndApplyAgainComeBackToTheStart) {
+  const std::string before = server.dump();
+  const std::string changes = file(
+      R"({"action":"edit","table":"tree","key":{"tree_id":8},"cells":{"height":{"from":9,"to":"10.25"},"note":{"from":null,"to":"x"}}},)"
+      R"({"action":"remove","table":"inspection","key":{"tree_id":9,"inspected_on":"2025-05-05"}},)"
+      R"({"action":"add","table":"species","label":"a","cells":{"name":{"to":"ash"}}},)"
+      R"({"action":"add","table":"tree","cells":{"tag":{"to":"T10"},"species_id":{"to":{"ref":"a"}}}})");
+  EXPECT_EQ(0, run("review " + address() + " -", changes).status);
+  EXPECT_EQ(before, server.dump()) << "a review leaves nothing behind";
+  Ran ran = run("apply " + address() + " - --receipt '" + db.file("r.json") + "'", changes);
+  EXPECT_EQ(0, ran.status) << ran.err;
+  EXPECT_EQ("ash",
+            server.rows("SELECT s.name FROM tree t JOIN species s ON s.species_id = t.species_id WHERE t.tag = 'T10'"));
+  EXPECT_EQ(0, run("revert '" + db.file("r.json") + "' -o '" + db.file("back.json") + "'").status);
+  ran = run("apply " + address() + " '" + db.file("back.json") + "'");
+  EXPECT_EQ(0, ran.status) << ran.err << ran.out;
+  EXPECT_EQ(before, server.dump());
+}
+
+TEST_P(CliOnEnginesTest, ConflictsBlockAndNothingIsWritten) {
+  const std::string before = server.dump();
+  const Ran ran = run("apply " + address() + " - --format json", conflict);
+  EXPECT_EQ(3, ran.status) << ran.err;
+  EXPECT_THAT(ran.out, HasSubstr(R"("kind": "cell-changed")"));
+  EXPECT_EQ(before, server.dump());
+}
+
+TEST_F(CliTest, ServersThatCannotBeReachedEndWithFiveAndNoPasswordIsShown) {
+  for (const char* scheme : {"postgresql", "mariadb"}) {
+    const Ran ran = run("tables '" + std::string(scheme) + "://u:geheim@127.0.0.1:1/x'");
+    EXPECT_EQ(5, ran.status) << ran.err;
+    EXPECT_THAT(ran.err, HasSubstr("no server listens at that host and port"));
+    EXPECT_THAT(ran.err + ran.out, ::testing::Not(HasSubstr("geheim")));
+  }
+  EXPECT_EQ(5, run("tables 'mariadb://u@127.0.0.1/x?nonsense=1'").status);
+}
+
+TEST_P(CliOnEnginesTest, APasswordOfTheEnvironmentIsTakenAndAWrongOneSaid) {
+  if (GetParam() == Engine::Sqlite) GTEST_SKIP() << "no passwords";
+  std::string clerk = server.address();
+  clerk.replace(clerk.find("quill@"), 6, "clerk@");
+  if (GetParam() == Engine::PostgreSql) {
+    // One clerk for all of the server; another test may have made it already.
+    server.run("DO $$ BEGIN CREATE ROLE clerk LOGIN PASSWORD 'lime tree'; EXCEPTION WHEN OTHERS THEN NULL; END $$");
+  } else {
+    server.run("GRANT ALL ON " + clerk.substr(clerk.rfind('/') + 1) + ".* TO clerk@'%'");
+  }
+  Ran ran = run("tables '" + clerk + "'");
+  EXPECT_EQ(5, ran.status);
+  EXPECT_THAT(ran.err, HasSubstr("a password is wanted"));
+  setenv("ITERANDUM_PASSWORD", "oak", 1);
+  ran = run("tables '" + clerk + "'");
+  EXPECT_EQ(5, ran.status);
+  EXPECT_THAT(ran.err, HasSubstr("the user's name or the password is not right"));
+  setenv("ITERANDUM_PASSWORD", "lime tree", 1);
+  EXPECT_EQ(0, run("tables '" + clerk + "'").status);
+  unsetenv("ITERANDUM_PASSWORD");
+}
+
 }  // namespace
 }  // namespace iterandum::test

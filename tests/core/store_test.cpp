@@ -64,6 +64,20 @@ TEST_F(StoreTest, RecentDatabasesKnowOfStagedWork) {
   EXPECT_EQ(1U, store->recentDatabases()->size());
 }
 
+TEST_F(StoreTest, MarksAreKeptAndAnOlderStoreLearnsThem) {
+  ASSERT_TRUE(store->rememberDatabase("sqlite:/a", "a").has_value());
+  store.reset();
+  {
+    auto handle = SqliteHandle::open(folder.file("store.sqlite"), SQLITE_OPEN_READWRITE);
+    ASSERT_TRUE((*handle)->run("DROP TABLE mark; PRAGMA user_version = 1").has_value());
+  }
+  store = std::move(*Store::open(folder.file("store.sqlite")));
+  EXPECT_EQ(DatabaseMark(), *store->mark("sqlite:/a"));
+  ASSERT_TRUE(store->setMark("sqlite:/a", {"live", "red", true}).has_value());
+  EXPECT_EQ((DatabaseMark{"live", "red", true}), *store->mark("sqlite:/a"));
+  EXPECT_EQ("live", store->recentDatabases()->front().mark.name);
+}
+
 TEST_F(StoreTest, AStoreOfANewerVersionIsLeftAlone) {
   store.reset();
   auto handle = SqliteHandle::open(folder.file("store.sqlite"), SQLITE_OPEN_READWRITE);

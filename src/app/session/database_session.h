@@ -1,5 +1,7 @@
 // DatabaseSession: a core Session on a thread of its own. Every call returns at once; results come on the interface
 // thread. The window has two of them for a database: one for what the user waits for, one for what goes on behind.
+//
+// A session whose connection is lost says so to the request that noticed; the next request connects anew.
 #pragma once
 
 #include <memory>
@@ -16,11 +18,13 @@ class DatabaseSession {
 
   // Opens (on the thread) and hands over what the database holds.
   template <typename Done>
-  void open(QObject* receiver, const std::string& address, Done done) {
+  void open(QObject* receiver, const std::string& address, const OpenOptions& options, Done done) {
     tasks_.post(
         receiver,
-        [this, address](Progress& progress) -> Result<Opened> {
-          ITERANDUM_ASSIGN(session_, openSession(address));
+        [this, address, options](Progress& progress) -> Result<Opened> {
+          address_ = address;
+          options_ = options;
+          ITERANDUM_ASSIGN(session_, openSession(address, options));
           ITERANDUM_ASSIGN(Catalogue catalogue, session_->readCatalogue(progress));
           return Opened{session_->info(), std::make_shared<const Catalogue>(std::move(catalogue))};
         },
@@ -38,17 +42,31 @@ class DatabaseSession {
     return tasks_.post(
         receiver,
         [this, task = std::move(task)](Progress& progress) mutable -> decltype(task(*session_, progress)) {
-          if (!session_) return fail(ErrorKind::ConnectionLost, "the database is not open");
           if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
-          return task(*session_, progress);
+          if (!session_ && lost_) {
+            ITERANDUM_ASSIGN(session_, openSession(address_, options_));
+            lost_ = false;
+          }
+          if (!session_) return fail(ErrorKind::ConnectionLost, "the database is not open");
+          auto result = task(*session_, progress);
+          if (!result && result.error().kind == ErrorKind::ConnectionLost) {
+            session_.reset();
+            lost_ = true;
+            result.error().message += "; what is staged is safe. Read again (F5) to connect anew";
+          }
+          return result;
         },
         std::move(done), std::move(listener));
   }
   void cancelAll() { tasks_.cancelAll(); }
 
  private:
-  std::unique_ptr<Session> session_;  // touched by the task thread only
-  TaskThread tasks_;                  // destroyed first: joins before the session goes
+  // Touched by the task thread only.
+  std::unique_ptr<Session> session_;
+  std::string address_;
+  OpenOptions options_;  // with the password
+  bool lost_ = false;
+  TaskThread tasks_;  // destroyed first: joins before the session goes
 };
 
 }  // namespace iterandum

@@ -30,16 +30,17 @@ void Desk::keep(std::function<Status(Store&)> work) {
       });
 }
 
-void Desk::open(const std::string& address) {
-  front_.open(this, address, [this, address](Result<DatabaseSession::Opened>&& result) {
+void Desk::open(const std::string& address, const OpenOptions& options) {
+  front_.open(this, address, options, [this, address, options](Result<DatabaseSession::Opened>&& result) {
     if (!result) {
-      emit openFailed(toQ(result.error().text()));
+      emit openFailed(toQ(result.error().text()), toQ(result.error().step));
       return;
     }
     info_ = result->info;
+    readOnlyBySession_ = info_.readOnly;
     catalogue_ = result->catalogue;
     names_ = std::make_unique<ReferenceNames>(front_, catalogue_);
-    behind_.open(this, address, [](Result<DatabaseSession::Opened>&&) {});
+    behind_.open(this, address, options, [](Result<DatabaseSession::Opened>&&) {});
     keep([info = info_](Store& s) { return s.rememberDatabase(info.address, info.title); });
     restoreStaged();
   });
@@ -49,6 +50,7 @@ void Desk::restoreStaged() {
   struct Restored {
     std::vector<Gesture> gestures;
     std::size_t position = 0;
+    DatabaseMark mark;
   };
   storeThread_->post(
       this,
@@ -59,6 +61,7 @@ void Desk::restoreStaged() {
         ITERANDUM_ASSIGN(const StagedWork work, (*store)->stagedWork(address));
         Restored out;
         out.position = work.position;
+        ITERANDUM_ASSIGN(out.mark, (*store)->mark(address));
         for (const std::string& packed : work.gestures) {
           ITERANDUM_ASSIGN(Gesture gesture, unpackGesture(packed));
           out.gestures.push_back(std::move(gesture));
@@ -68,12 +71,27 @@ void Desk::restoreStaged() {
       [this](Result<Restored>&& restored) {
         if (restored) {
           changes_.restore(std::move(restored->gestures), restored->position);
+          takeMark(restored->mark);
         } else {
           emit storeFailed(tr("What was staged before could not be read: %1").arg(toQ(restored.error().text())));
         }
         emit opened();
         emit stagedChanged();
       });
+}
+
+void Desk::takeMark(const DatabaseMark& mark) {
+  mark_ = mark;
+  info_.readOnly = readOnlyBySession_;
+  if (info_.readOnly.empty() && mark.readOnly) {
+    info_.readOnly = tr("it is marked as not to be changed (Ctrl+Shift+M)").toStdString();
+  }
+}
+
+void Desk::setMark(const DatabaseMark& mark) {
+  takeMark(mark);
+  keep([address = info_.address, mark](Store& s) { return s.setMark(address, mark); });
+  emit markChanged();
 }
 
 void Desk::stage(Gesture gesture) {

@@ -46,12 +46,14 @@ class Desk : public QObject {
   explicit Desk(std::shared_ptr<TaskThread> storeThread, std::string storePath, QObject* parent = nullptr);
 
   // Opens the database and what was left staged for it; opened() or openFailed() follows.
-  void open(const std::string& address);
+  void open(const std::string& address, const OpenOptions& options = {});
 
   [[nodiscard]] const Catalogue& catalogue() const { return *catalogue_; }
   [[nodiscard]] std::shared_ptr<const Catalogue> sharedCatalogue() const { return catalogue_; }
   [[nodiscard]] const SessionInfo& info() const { return info_; }
   [[nodiscard]] const ChangeSet& changes() const { return changes_; }
+  [[nodiscard]] const DatabaseMark& mark() const { return mark_; }
+  void setMark(const DatabaseMark& mark);
   [[nodiscard]] DatabaseSession& front() { return front_; }
   [[nodiscard]] DatabaseSession& behind() { return behind_; }
   [[nodiscard]] ReferenceNames& names() { return *names_; }
@@ -85,7 +87,8 @@ class Desk : public QObject {
 
  signals:
   void opened();
-  void openFailed(const QString& message);
+  void openFailed(const QString& message, const QString& step);  // connection_trial.h names the steps
+  void markChanged();
   void stagedChanged();
   void storeFailed(const QString& message);
   void said(const QString& message);
@@ -93,6 +96,7 @@ class Desk : public QObject {
  private:
   void stage(Gesture gesture);
   void restoreStaged();
+  void takeMark(const DatabaseMark& mark);
   void keep(std::function<Status(Store&)> work);
   [[nodiscard]] static GesturePart partFor(GesturePart::Kind kind, const Table& table);
 
@@ -102,6 +106,8 @@ class Desk : public QObject {
   DatabaseSession front_;
   DatabaseSession behind_;
   SessionInfo info_;
+  std::string readOnlyBySession_;  // why, apart from the mark
+  DatabaseMark mark_;
   std::shared_ptr<const Catalogue> catalogue_;
   std::unique_ptr<ReferenceNames> names_;
   ChangeSet changes_;

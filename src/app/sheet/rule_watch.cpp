@@ -56,7 +56,7 @@ void RuleWatch::ask(const std::vector<RecordRef>& refs, std::vector<ValueTuple> 
           broken.columns = rule->columns;
           const QString key = recordText(refs[record]);
           if (!broken_.contains(key)) fresh = broken.words;
-          if (!now.contains(key)) now.insert(key, std::move(broken));
+          if (!now.contains(key)) now.insert(key, broken);
         }
         if (now.isEmpty() && broken_.isEmpty()) return;
         broken_ = std::move(now);

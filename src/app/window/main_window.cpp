@@ -10,7 +10,7 @@
 #include <QVBoxLayout>
 
 #include "app/catalogue/catalogue_page.h"
-#include "app/catalogue/start_page.h"
+#include "app/connect/mark_bar.h"
 #include "app/history/history_page.h"
 #include "app/review/review_page.h"
 #include "app/sheet/sheet_page.h"
@@ -20,8 +20,12 @@
 
 namespace iterandum {
 
-MainWindow::MainWindow(std::string storePath, QWidget* parent)
-    : QMainWindow(parent), storePath_(std::move(storePath)), storeThread_(std::make_shared<TaskThread>()) {
+MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secrets, QWidget* parent)
+    : QMainWindow(parent),
+      storePath_(std::move(storePath)),
+      secrets_(secrets ? std::move(secrets) : desktopSecrets()),
+      storeThread_(std::make_shared<TaskThread>()),
+      trialThread_(std::make_shared<TaskThread>()) {
   storeThread_->finishBeforeEnd();
   setObjectName("window");
   setWindowTitle(QStringLiteral("Iterandum"));
@@ -51,12 +55,16 @@ MainWindow::MainWindow(std::string storePath, QWidget* parent)
   messageLayout->addWidget(seen, 0, Qt::AlignTop);
   message_->hide();
   layout->addWidget(message_);
+  markBar_ = new MarkBar(centre);
+  layout->addWidget(markBar_);
+  connect(markBar_, &MarkBar::kept, this, [this](const DatabaseMark& mark) { desk_->setMark(mark); });
   rail_ = new Rail(centre);
   layout->addWidget(rail_);
   palette_ = new CommandPalette(centre);
   start_ = new StartPage(this);
   pages_->addWidget(start_);
-  connect(start_, &StartPage::openAsked, this, &MainWindow::open);
+  connect(start_, &StartPage::openAsked, this, qOverload<const OpenWish&>(&MainWindow::open));
+  connect(start_, &StartPage::trialAsked, this, &MainWindow::tryOut);
   connect(rail_, &Rail::undoAsked, this, [this] { desk_->undo(); });
   connect(rail_, &Rail::putAllBackAsked, this, [this] { desk_->putAllBack(); });
   connect(rail_, &Rail::reviewAsked, this, &MainWindow::showReview);
@@ -127,6 +135,12 @@ void MainWindow::buildCommands() {
   addCommand(tr("Find a table or a command"), {QKeySequence(tr("Ctrl+K"))}, [this] { openPalette(); });
   addCommand(tr("Open another database"), {QKeySequence::Open}, [this] { showStart(); });
   addCommand(tr("Choose a database file"), {QKeySequence(tr("Ctrl+Shift+O"))}, [this] { start_->choose(); });
+  addCommand(
+      tr("Try the typed address without opening it"), {QKeySequence(tr("Ctrl+Shift+T"))}, [this] { start_->tryOut(); },
+      [this] { return pages_->currentWidget() == start_; });
+  addCommand(
+      tr("Mark this database: name, colour, may it be changed"), {QKeySequence(tr("Ctrl+Shift+M"))},
+      [this] { openMark(); }, open);
   addCommand(
       tr("Catalogue of tables"), {QKeySequence(tr("Ctrl+T"))}, [this] { showCatalogue(); }, open);
   addCommand(
@@ -248,63 +262,8 @@ void MainWindow::openPalette() {
   palette_->open(std::move(entries));
 }
 
-// --- opening
+// --- pages
 // ---------------------------------------------------------------------------------------------------------------
-
-void MainWindow::showStart() {
-  pages_->setCurrentWidget(start_);
-  start_->setFocus();
-  updateTabs();
-  updateRail();
-  storeThread_->post(
-      this,
-      [path = storePath_](Progress&) -> Result<std::vector<RecentDatabase>> {
-        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        return store->recentDatabases();
-      },
-      [this](Result<std::vector<RecentDatabase>>&& recent) {
-        if (recent) {
-          start_->setRecent(*recent);
-        } else {
-          start_->showProblem(toQ(recent.error().text()));
-        }
-      });
-}
-
-void MainWindow::open(const QString& address) {
-  start_->showProblem({});
-  opening_ = std::make_unique<Desk>(storeThread_, storePath_);
-  connect(opening_.get(), &Desk::opened, this, &MainWindow::databaseOpened);
-  connect(opening_.get(), &Desk::openFailed, this, &MainWindow::databaseFailed);
-  opening_->open(address.toStdString());
-}
-
-void MainWindow::databaseFailed(const QString& message) {
-  opening_.release()->deleteLater();
-  start_->showProblem(tr("It could not be opened: %1").arg(message));
-  if (desk_ == nullptr || pages_->currentWidget() != start_) showStart();
-}
-
-void MainWindow::databaseOpened() {
-  if (!opening_) return;
-  dropPages();
-  desk_ = std::move(opening_);
-  buildPages();
-  connect(desk_.get(), &Desk::stagedChanged, this, &MainWindow::updateRail);
-  connect(desk_.get(), &Desk::storeFailed, this, [this](const QString& m) { say(m); });
-  connect(desk_.get(), &Desk::said, this, [this](const QString& m) { say(m); });
-  title_->setText(toQ(desk_->info().title) + QStringLiteral(" ▾"));
-  setWindowTitle(tr("%1 – Iterandum").arg(toQ(desk_->info().title)));
-  title_->setToolTip(toQ(desk_->info().address));
-  message_->hide();
-  showCatalogue();
-  updateAside();
-  if (!desk_->changes().empty()) {
-    say(tr("What you had staged here before is back: %n change(s), nothing of it written yet.", "",
-           static_cast<int>(desk_->changes().counts().records())),
-        true);
-  }
-}
 
 void MainWindow::dropPages() {
   for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) delete page;
@@ -402,6 +361,8 @@ void MainWindow::updateRail() {
     state.canUndo = desk_->changes().canUndo();
     if (state.canUndo) state.last = toQ(desk_->changes().lastGesture().title);
     state.readOnly = toQ(desk_->info().readOnly);
+    state.markName = toQ(desk_->mark().name);
+    state.markColour = toQ(desk_->mark().colour);
     state.onReview = pages_->currentWidget() == review_;
     state.busy = review_->busy();
     state.ready = review_->ready();
@@ -493,7 +454,8 @@ void MainWindow::setScheme(bool dark) {
   delete start_;
   start_ = new StartPage(this);
   pages_->addWidget(start_);
-  connect(start_, &StartPage::openAsked, this, &MainWindow::open);
+  connect(start_, &StartPage::openAsked, this, qOverload<const OpenWish&>(&MainWindow::open));
+  connect(start_, &StartPage::trialAsked, this, &MainWindow::tryOut);
   if (!desk_) return showStart();
   const SheetPage* current = currentSheet();
   const bool onReview = pages_->currentWidget() == review_;

@@ -5,6 +5,8 @@
 #include <memory>
 #include <vector>
 
+#include "app/connect/secret_store.h"
+#include "app/connect/start_page.h"
 #include "app/session/desk.h"
 #include "app/sheet/sheet_page.h"
 
@@ -19,18 +21,20 @@ namespace iterandum {
 class CataloguePage;
 class CommandPalette;
 class HistoryPage;
+class MarkBar;
 class Rail;
 class ReviewPage;
-class StartPage;
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
  public:
   // storePath: where staged work and receipts are kept.
-  explicit MainWindow(std::string storePath, QWidget* parent = nullptr);
+  // `secrets`: where passwords are kept; the desktop's secret service when none is given.
+  explicit MainWindow(std::string storePath, std::unique_ptr<SecretStore> secrets = {}, QWidget* parent = nullptr);
   ~MainWindow() override;
 
   void open(const QString& address);
+  void open(const OpenWish& wish);
   void openTable(const TableName& table);
   [[nodiscard]] Desk* desk() const { return desk_.get(); }
   [[nodiscard]] SheetPage* currentSheet() const;
@@ -54,7 +58,11 @@ class MainWindow : public QMainWindow {
   void dropPages();
   void buildPages();
   SheetPage* addSheet(const Table& table, const SheetLook& look);
-  void databaseFailed(const QString& message);
+  void databaseFailed(const QString& message, const QString& step);
+  void openNow(const OpenWish& wish);
+  void tryOut(const OpenWish& wish);
+  void openMark();
+  void showTitle();
   void showPage(QWidget* page);
   void updateTabs();
   void updateRail();
@@ -69,7 +77,10 @@ class MainWindow : public QMainWindow {
   void setScheme(bool dark);
 
   std::string storePath_;
+  std::unique_ptr<SecretStore> secrets_;
   std::shared_ptr<TaskThread> storeThread_;
+  std::shared_ptr<TaskThread> trialThread_;
+  OpenWish wish_;  // what is being opened
   std::unique_ptr<Desk> desk_;
   std::unique_ptr<Desk> opening_;
   std::vector<Command> commands_;
@@ -79,6 +90,7 @@ class MainWindow : public QMainWindow {
   QStackedWidget* pages_ = nullptr;
   QFrame* message_ = nullptr;
   QLabel* messageText_ = nullptr;
+  MarkBar* markBar_ = nullptr;
   Rail* rail_ = nullptr;
   StartPage* start_ = nullptr;
   CataloguePage* catalogue_ = nullptr;

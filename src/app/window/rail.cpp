@@ -6,6 +6,7 @@
 #include <QLocale>
 #include <QPushButton>
 
+#include "app/style/database_marks.h"
 #include "app/style/marks.h"
 #include "app/style/roles.h"
 
@@ -31,6 +32,9 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
   auto* layout = new QHBoxLayout(this);
   layout->setContentsMargins(18, 0, 16, 0);
   layout->setSpacing(12);
+  mark_ = new QLabel(this);
+  mark_->setObjectName("railMark");
+  mark_->setTextFormat(Qt::PlainText);
   counts_ = new QLabel(this);
   counts_->setObjectName("railCounts");
   counts_->setTextFormat(Qt::RichText);
@@ -52,6 +56,7 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
   rehearse_ = button(tr("Rehearse again"), "railRehearse", &Rail::rehearseAsked);
   putBack_ = button(tr("Put all back"), "railPutBack", &Rail::putAllBackAsked);
   save_ = button(tr("Save as change file"), "railSave", &Rail::saveAsked);
+  layout->addWidget(mark_);
   review_ = button(tr("Review →"), "main", &Rail::reviewAsked);
   apply_ = button(tr("Apply"), "main", &Rail::applyAsked);
   review_->setAccessibleName(tr("Review"));
@@ -86,6 +91,10 @@ void Rail::show(const RailState& state) {
   last_->setStyleSheet(QStringLiteral("color: %1;").arg(css(r.onStripSoft)));
   last_->setToolTip(text);
   last_->setText(text);
+  mark_->setVisible(!state.markName.isEmpty());
+  mark_->setText(state.markName);
+  mark_->setAccessibleName(tr("This database is marked: %1").arg(state.markName));
+  mark_->setStyleSheet(markStyle(state.markColour));
   const bool any = c.any();
   undo_->setVisible(state.canUndo && !state.onReview);
   stop_->setVisible(state.onReview && state.busy);
@@ -95,7 +104,7 @@ void Rail::show(const RailState& state) {
   review_->setVisible(!state.onReview);
   review_->setEnabled(any);
   apply_->setVisible(state.onReview);
-  apply_->setEnabled(state.ready && any);
+  apply_->setEnabled(state.ready && any && state.readOnly.isEmpty());
   apply_->setText(tr("Apply %n change(s)", "", static_cast<int>(c.records())));
 }
 

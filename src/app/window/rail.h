@@ -21,6 +21,8 @@ struct RailState {
   bool ready = false;
   QString reviewState;
   QString readOnly;
+  QString markName;  // what the database is called; empty: nothing
+  QString markColour;
 };
 
 class Rail : public QWidget {
@@ -39,6 +41,7 @@ class Rail : public QWidget {
   void stopAsked();
 
  private:
+  QLabel* mark_;
   QLabel* counts_;
   QLabel* last_;
   QPushButton* undo_;

@@ -38,6 +38,7 @@ struct Error {
   std::string place;        // JSON Pointer, line, file, table: whatever names the place; may be empty
   std::string engineCode;   // the engine's own code (a number, an SQLSTATE); empty if no engine spoke
   std::string engineWords;  // the engine's own words, unchanged
+  std::string step;         // CannotOpen: which step of connecting failed, as connection_trial.h names them
   ConstraintKind constraint = ConstraintKind::None;
 
   Error() = default;

@@ -20,6 +20,9 @@ bool isNumeric(TypeClass type) {
          type == TypeClass::Boolean;
 }
 
+// Whether the engine holds to the column's type by itself, and has types that are more than their class says.
+bool ofServer(const Column& column) { return !column.engineType.empty(); }
+
 bool isCalendar(TypeClass type) {
   return type == TypeClass::Date || type == TypeClass::Time || type == TypeClass::Timestamp;
 }
@@ -83,6 +86,15 @@ bool isCalendarText(TypeClass type, std::string_view s) {
   if (s.empty()) return true;
   if (type == TypeClass::Date) return false;
   return (skip(s, ' ') || skip(s, 'T')) && readTime(s) && s.empty();
+}
+
+// Servers know dates beyond the calendar: infinity, years before the first and after the 9999th, the end of a day as
+// 24:00, dates of noughts. What exactly, the server itself decides; here they are only told from slips of the finger.
+bool isBeyondCalendar(std::string_view s) {
+  if (s == "infinity" || s == "-infinity" || s.starts_with("24:00:00")) return true;
+  const std::size_t year = std::min(s.find_first_not_of("0123456789"), s.size());
+  return (year >= 4 && s.substr(year).starts_with('-') && (s.ends_with(" BC") || year > 4)) ||
+         (year == 4 && (s.substr(4, 3) == "-00" || s.substr(7, 3) == "-00"));
 }
 
 // --- words ---------------------------------------------------------------------------------------------------------
@@ -182,7 +194,8 @@ std::optional<Value> asWhole(const Value& number) {
 Value numericForm(const Column& column, const Value& value) {
   Value number = value;
   if (value.kind() == Kind::Text) {
-    if (column.type == TypeClass::Real &&
+    const bool mayBeEndless = column.type == TypeClass::Real || (column.type == TypeClass::Decimal && ofServer(column));
+    if (mayBeEndless &&
         (value.asString() == "NaN" || value.asString() == "Infinity" || value.asString() == "-Infinity")) {
       return value.asString() == "NaN" ? Value::real(std::nan(""))
                                        : Value::real(value.asString()[0] == '-' ? -INFINITY : INFINITY);
@@ -210,7 +223,7 @@ Value changedForm(const Column& column, const Value& value) {
   }
   if (isNumeric(column.type) || column.numericText) return numericForm(column, value);
   const bool ofText = column.type == TypeClass::Text ||
-                      (!column.engineType.empty() && !isNumeric(column.type) && column.type != TypeClass::Bytes);
+                      (ofServer(column) && !isNumeric(column.type) && column.type != TypeClass::Bytes);
   if (ofText && value.isNumber() && value.kind() != Kind::Boolean) return Value::text(canonicalText(value));
   if (column.losesTrailingBlanks && value.kind() == Kind::Text && value.asString().ends_with(' ')) {
     return Value::text(value.asString().substr(0, value.asString().find_last_not_of(' ') + 1));
@@ -308,9 +321,9 @@ Status checkNew(const Column& column, const Value& original, const Value& value)
     if (value.kind() != Kind::Bytes) return refuse(column, given(value));
   } else if (isCalendar(column.type)) {
     const bool numberOfSeconds = value.isNumber() && column.numericText;
-    if (!numberOfSeconds && (!value.isString() || !isCalendarText(column.type, value.asString()))) {
-      return refuse(column, given(value));
-    }
+    const bool known = value.isString() && (isCalendarText(column.type, value.asString()) ||
+                                            (ofServer(column) && isBeyondCalendar(value.asString())));
+    if (!numberOfSeconds && !known) return refuse(column, given(value));
   }
   return checkRules(column, value);
 }

@@ -24,9 +24,10 @@
 namespace iterandum {
 
 struct SessionInfo {
-  std::string address;   // what to show and to keep in receipts: never a password
-  std::string title;     // short, for a window's title
-  std::string readOnly;  // why nothing can be written; empty: it can
+  std::string address;     // what to show and to keep in receipts: never a password
+  std::string title;       // short, for a window's title
+  std::string readOnly;    // why nothing can be written; empty: it can
+  std::string encryption;  // of the line to a server ("TLSv1.3"); empty: none
 };
 
 // Returns false to stop the reading early (which is no error). The row is the receiver's to take, or to leave for
@@ -120,6 +121,7 @@ class Session {
 
 struct OpenOptions {
   bool readOnly = false;
+  std::string password;  // for servers, where the address has none; kept in memory for as long as the session lives
   std::chrono::milliseconds lockTimeout{5000};
   // Asked when a server wants a password that its customary places do not give; nothing gives up.
   std::function<std::optional<std::string>(const std::string& forWhom)> askPassword;

@@ -14,7 +14,7 @@
 namespace iterandum {
 namespace {
 
-constexpr int kVersion = 1;
+constexpr int kVersion = 2;
 
 constexpr const char* kTables =
     "CREATE TABLE recent (address TEXT PRIMARY KEY, title TEXT NOT NULL, opened_at TEXT NOT NULL) WITHOUT ROWID;"
@@ -25,6 +25,11 @@ constexpr const char* kTables =
     "  applied_by TEXT NOT NULL, title TEXT NOT NULL, changes INTEGER NOT NULL, pending INTEGER NOT NULL,"
     "  packed BLOB NOT NULL);"
     "CREATE INDEX receipt_by_address ON receipt (address, id);";
+
+// What version 2 added.
+constexpr const char* kMarks =
+    "CREATE TABLE mark (address TEXT PRIMARY KEY, name TEXT NOT NULL, colour TEXT NOT NULL, read_only INTEGER NOT NULL)"
+    "  WITHOUT ROWID;";
 
 Error storeError(Error error, const std::string& path) {
   error.kind = ErrorKind::InvalidFile;
@@ -97,8 +102,9 @@ Status Store::makeTables() {
     (void)handle_->run("ROLLBACK");
     return fail(ErrorKind::InvalidFile, "it was written by a newer version of this program");
   }
-  if (version == 0) {
-    Status made = handle_->run(kTables);
+  if (version < kVersion) {
+    Status made = version == 0 ? handle_->run(kTables) : Status();
+    if (made) made = handle_->run(kMarks);
     if (made) made = handle_->run("PRAGMA user_version = " + std::to_string(kVersion));
     if (!made) {
       (void)handle_->run("ROLLBACK");
@@ -141,11 +147,33 @@ Status Store::forgetDatabase(const std::string& address) {
 }
 
 Result<std::vector<RecentDatabase>> Store::recentDatabases() {
-  ITERANDUM_ASSIGN(SqliteStatement s,
-                   handle_->prepare("SELECT r.address, r.title, r.opened_at, coalesce(s.position, 0) FROM recent r "
-                                    "LEFT JOIN staged s USING (address) ORDER BY r.opened_at DESC, r.title"));
+  ITERANDUM_ASSIGN(
+      SqliteStatement s,
+      handle_->prepare("SELECT r.address, r.title, r.opened_at, coalesce(s.position, 0), "
+                       "coalesce(m.name, ''), coalesce(m.colour, ''), coalesce(m.read_only, 0) FROM recent "
+                       "r LEFT JOIN staged s USING (address) LEFT JOIN mark m USING (address) ORDER BY "
+                       "r.opened_at DESC, r.title"));
   std::vector<RecentDatabase> out;
-  while (s.step() == SQLITE_ROW) out.push_back({s.text(0), s.text(1), s.text(2), s.integer(3)});
+  while (s.step() == SQLITE_ROW) {
+    out.push_back({s.text(0), s.text(1), s.text(2), s.integer(3), {s.text(4), s.text(5), s.integer(6) != 0}});
+  }
+  return out;
+}
+
+Status Store::setMark(const std::string& address, const DatabaseMark& mark) {
+  ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("INSERT OR REPLACE INTO mark VALUES (?1, ?2, ?3, ?4)"));
+  s.bind(1, std::string_view(address));
+  s.bind(2, std::string_view(mark.name));
+  s.bind(3, std::string_view(mark.colour));
+  s.bind(4, std::int64_t{mark.readOnly ? 1 : 0});
+  return execute(s, "cannot keep the mark of the database");
+}
+
+Result<DatabaseMark> Store::mark(const std::string& address) {
+  ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("SELECT name, colour, read_only FROM mark WHERE address = ?1"));
+  s.bind(1, std::string_view(address));
+  DatabaseMark out;
+  if (s.step() == SQLITE_ROW) out = {s.text(0), s.text(1), s.integer(2) != 0};
   return out;
 }
 

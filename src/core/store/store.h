@@ -16,11 +16,20 @@
 
 namespace iterandum {
 
+// What somebody calls a database, so that the live one is never taken for the trial one.
+struct DatabaseMark {
+  std::string name;       // "live"; empty: not marked
+  std::string colour;     // a name that the window knows
+  bool readOnly = false;  // nothing is to be staged for it
+  friend bool operator==(const DatabaseMark&, const DatabaseMark&) = default;
+};
+
 struct RecentDatabase {
   std::string address;
   std::string title;
   std::string openedAt;
   std::int64_t stagedGestures = 0;
+  DatabaseMark mark;
 };
 
 struct KeptReceipt {
@@ -49,6 +58,10 @@ class Store {
   [[nodiscard]] Status rememberDatabase(const std::string& address, const std::string& title);
   [[nodiscard]] Status forgetDatabase(const std::string& address);
   [[nodiscard]] Result<std::vector<RecentDatabase>> recentDatabases();
+
+  [[nodiscard]] Status setMark(const std::string& address, const DatabaseMark& mark);
+  // An empty one where the database is not marked.
+  [[nodiscard]] Result<DatabaseMark> mark(const std::string& address);
 
   // Appends a gesture behind `position` gestures; what was undone before is dropped.
   [[nodiscard]] Status appendGesture(const std::string& address, std::size_t position, const std::string& packed);

@@ -106,12 +106,17 @@ class Value {
     kind_ = 0;
   }
   // In sight of the compiler: millions of these are moved about, and hardly one of them has anything on the heap.
+  void takeBits(const Value& other) noexcept {
+    std::memcpy(storage_, other.storage_, sizeof storage_);
+    size_ = other.size_;
+    kind_ = other.kind_;
+  }
   void copyFrom(const Value& other) {
-    std::memcpy(static_cast<void*>(this), &other, sizeof *this);
+    takeBits(other);
     if (onHeap()) copyHeap(other);
   }
   void stealFrom(Value& other) noexcept {
-    std::memcpy(static_cast<void*>(this), &other, sizeof *this);
+    takeBits(other);
     other.clear();
   }
   void release() noexcept {

@@ -26,35 +26,48 @@ bool isOneOf(unsigned number, std::initializer_list<unsigned> numbers) {
 }
 
 // Which step of connecting failed, and what to do about it.
-std::string whatToDo(unsigned number, const std::string& words) {
+void explain(Error& error, unsigned number) {
+  const std::string& words = error.engineWords;
+  const auto is = [&](const char* step, const std::string& advice) {
+    error.step = step;
+    error.message = advice + " (the client library says: " + words + ")";
+  };
+  error.step = "port";
+  error.message = "the server could not be reached: " + words;
   switch (number) {
     case CR_UNKNOWN_HOST:
-      return "the host's name is not known; check its spelling and the network";
+      return is("name", "the host's name is not known; check its spelling and the network");
     case CR_CONNECTION_ERROR:
-      return "no server listens at that socket; check that it runs";
+      if (words.find("socket") != std::string::npos) {
+        return is("port", "no server listens at that socket; check that it runs");
+      }
+      [[fallthrough]];
     case CR_CONN_HOST_ERROR:
     case CR_SERVER_LOST:
-      if (words.find("110") != std::string::npos || words.find("timed out") != std::string::npos) {
-        return "the server did not answer in time; check host and network";
+      if (words.find("Unknown server host") != std::string::npos) {
+        return is("name", "the host's name is not known; check its spelling and the network");
       }
-      return "no server listens at that host and port; check both, and that it runs";
+      if (words.find("110") != std::string::npos || words.find("timed out") != std::string::npos) {
+        return is("port", "the server did not answer in time; check host and network");
+      }
+      return is("port", "no server listens at that host and port; check both, and that it runs");
     case ER_ACCESS_DENIED_ERROR:
-      return words.find("using password: NO") != std::string::npos
-                 ? "a password is wanted; set ITERANDUM_PASSWORD or use an option file"
-                 : "the user's name or the password is not right";
+      return is("password", words.find("using password: NO") != std::string::npos
+                                ? "a password is wanted; set ITERANDUM_PASSWORD or use an option file"
+                                : "the user's name or the password is not right");
     case ER_DBACCESS_DENIED_ERROR:
-      return "this user may not use that database";
+      return is("database", "this user may not use that database");
     case ER_BAD_DB_ERROR:
-      return "the server has no database of that name";
+      return is("database", "the server has no database of that name");
     case CR_SSL_CONNECTION_ERROR:
-      return "the encrypted connection could not be made";
+      return is("tls", "the encrypted connection could not be made");
     case ER_CON_COUNT_ERROR:
-      return "the server takes no more connections";
+      return is("database", "the server takes no more connections");
     case ER_HOST_NOT_PRIVILEGED:
     case ER_HOST_IS_BLOCKED:
-      return "the server does not let this computer in; ask whoever runs it";
+      return is("password", "the server does not let this computer in; ask whoever runs it");
     default:
-      return "";
+      return;
   }
 }
 
@@ -150,12 +163,17 @@ Result<std::unique_ptr<MariaHandle>> MariaHandle::open(const MariaConnect& how) 
     Error error(ErrorKind::CannotOpen, words);
     error.engineCode = std::to_string(number);
     error.engineWords = words;
-    const std::string advice = whatToDo(number, words);
-    error.message = advice.empty() ? "the server could not be reached: " + words
-                                   : advice + " (the client library says: " + words + ")";
+    explain(error, number);
     return fail(std::move(error));
   }
   return handle;
+}
+
+std::string MariaHandle::encryption() const {
+  if (mysql_get_ssl_cipher(connection_.get()) == nullptr) return {};
+  const char* version = nullptr;
+  mariadb_get_infov(connection_.get(), MARIADB_CONNECTION_TLS_VERSION, &version);
+  return version == nullptr ? "TLS" : version;
 }
 
 unsigned long MariaHandle::id() const { return mysql_thread_id(connection_.get()); }

@@ -74,6 +74,8 @@ class MariaHandle {
 
   [[nodiscard]] bool isAlive() const { return alive_; }
   [[nodiscard]] unsigned long id() const;  // as the server numbers its connections
+  // Of the line ("TLSv1.3"); empty: none.
+  [[nodiscard]] std::string encryption() const;
   // A text as a literal; the connection's sql_mode has backslashes as escapes.
   [[nodiscard]] std::string quoted(std::string_view text) const;
   // How many statements were sent: for the benchmarks' count of round trips.

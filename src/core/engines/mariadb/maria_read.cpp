@@ -158,6 +158,19 @@ std::string mariaTable(const Table& table) {
   return (table.name.schema.empty() ? "" : mariaIdentifier(table.name.schema) + ".") + mariaIdentifier(table.name.name);
 }
 
+std::string mariaTableBy(const Table& table, const std::vector<std::string>& keyColumns) {
+  std::string out = mariaTable(table) + " AS t";
+  for (const UniqueKey& key : table.keys) {
+    const bool same =
+        key.columns.size() == keyColumns.size() &&
+        std::all_of(key.columns.begin(), key.columns.end(), [&](std::size_t c) {
+          return std::find(keyColumns.begin(), keyColumns.end(), table.columns[c].name) != keyColumns.end();
+        });
+    if (same) return out + " FORCE INDEX (" + mariaIdentifier(key.name) + ")";
+  }
+  return out;
+}
+
 ValueTuple mariaTuple(const MariaRow& row, unsigned firstColumn, const std::vector<const Column*>& columns) {
   ValueTuple out;
   out.reserve(columns.size());
@@ -212,7 +225,7 @@ Status MariaSession::readBatch(const KeyRead& read, std::span<const std::uint32_
   }
   const std::vector<const Column*> columns = columnsOf(*read.table, read.columns);
   std::string sql = "SELECT STRAIGHT_JOIN u.ord, " + selectList(read.columns, columns, "t.") + " FROM " +
-                    batch.source(*handle_) + " JOIN " + mariaTable(*read.table) + " AS t ON " +
+                    batch.source(*handle_) + " JOIN " + mariaTableBy(*read.table, read.keyColumns) + " ON " +
                     mariaKeyCondition(*read.table, read.keyColumns, batch, 0);
   if (read.lock && inTransaction() && read.table->notEditable.empty()) sql += " FOR UPDATE";
   std::vector<std::uint64_t> found(rows.size(), 0);

@@ -55,7 +55,7 @@ Status takeParameter(MariaConnect& how, std::string name, const std::string& val
   return {};
 }
 
-Result<MariaConnect> connectParameters(const std::string& address) {
+Result<MariaConnect> connectParameters(const std::string& address, const std::string& password) {
   ITERANDUM_ASSIGN(const ServerAddress parts, serverAddress(address));
   MariaConnect how;
   how.user = parts.user;
@@ -65,7 +65,8 @@ Result<MariaConnect> connectParameters(const std::string& address) {
   how.database = parts.database;
   for (const auto& [name, value] : parts.parameters) ITERANDUM_TRY(takeParameter(how, name, value));
   if (how.password.empty()) {
-    if (const char* password = std::getenv("ITERANDUM_PASSWORD"); password != nullptr) how.password = password;
+    const char* given = password.empty() ? std::getenv("ITERANDUM_PASSWORD") : password.c_str();
+    if (given != nullptr) how.password = given;
   }
   return how;
 }
@@ -103,7 +104,7 @@ Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, co
     error.engineWords = withoutSecrets(error.engineWords, address);
     return fail(std::move(error));
   };
-  auto how = connectParameters(address);
+  auto how = connectParameters(address, options.password);
   if (!how) return failed(std::move(how.error()));
   auto handle = MariaHandle::open(*how);
   if (!handle && options.askPassword && wantsPassword(handle.error())) {
@@ -118,6 +119,7 @@ Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, co
   if (options.readOnly) info.readOnly = "it was opened for reading only";
   Status ready = prepare(**handle, info);
   if (!ready) return failed(std::move(ready.error()));
+  info.encryption = (*handle)->encryption();
   if (info.title.empty()) info.title = how->host.empty() ? "MariaDB" : how->host;
   return std::make_unique<MariaSession>(std::move(*handle), std::move(info), std::move(*how));
 }

@@ -56,6 +56,9 @@ class MariaSession : public Session {
 
 // schema.table as the server quotes it.
 [[nodiscard]] std::string mariaTable(const Table& table);
+// The same, with the hint to look records up by these columns through their unique key where there is one: of small
+// tables and large batches the server would rather read, and lock, all records.
+[[nodiscard]] std::string mariaTableBy(const Table& table, const std::vector<std::string>& keyColumns);
 [[nodiscard]] Result<Catalogue> readMariaCatalogue(MariaHandle& handle, Progress& progress);
 [[nodiscard]] ValueTuple mariaTuple(const MariaRow& row, unsigned firstColumn,
                                     const std::vector<const Column*>& columns);

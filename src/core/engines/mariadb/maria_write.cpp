@@ -74,7 +74,7 @@ class MariaBulk : public BulkTarget {
     const std::string table = mariaTable(*step.table);
     if (step.kind == WriteStep::Kind::Insert) return insert(step, batch, table);
     const std::string condition = mariaKeyCondition(*step.table, step.keyColumns, batch, step.columns.size());
-    const std::string joined = batch.source(handle_) + " STRAIGHT_JOIN " + table + " AS t";
+    const std::string joined = batch.source(handle_) + " STRAIGHT_JOIN " + mariaTableBy(*step.table, step.keyColumns);
     if (step.kind == WriteStep::Kind::Remove) return "DELETE t FROM " + joined + " WHERE " + condition;
     std::string set;
     for (std::size_t c = 0; c < step.columns.size(); ++c) {

@@ -34,23 +34,45 @@ bool startsWithAny(const std::string& s, std::initializer_list<const char*> star
   return false;
 }
 
+struct Refusal {
+  const char* part;  // of the library's words
+  const char* step;
+  const char* advice;
+};
 // Which step of connecting failed, and what to do about it. The library's own words are the only thing that tells
 // before a server has answered.
-std::string whatToDo(const std::string& words) {
+constexpr Refusal kRefusals[] = {
+    {"could not translate host name", "name", "the host's name is not known; check its spelling and the network"},
+    {"Connection refused", "port", "no server listens at that host and port; check both, and that it runs"},
+    {"No such file or directory", "port", "no server listens at that socket; check that it runs"},
+    {"timeout expired", "port", "the server did not answer in time; check host and network"},
+    {"timed out", "port", "the server did not answer in time; check host and network"},
+    {"password authentication failed", "password", "the user's name or the password is not right"},
+    {"no password supplied", "password", "a password is wanted; set ITERANDUM_PASSWORD or use a password file"},
+    {"certificate", "tls", "the encrypted connection could not be made"},
+    {"SSL", "tls", "the encrypted connection could not be made"},
+    {"pg_hba.conf", "password", "the server does not let this user in from here; ask whoever runs it"},
+    {"too many connections", "database", "the server takes no more connections"},
+    {"remaining connection slots", "database", "the server takes no more connections"},
+    {"permission denied for database", "database", "this user may not connect to that database"},
+};
+
+void explain(Error& error) {
+  const std::string words = error.engineWords;
   const auto says = [&](const char* part) { return words.find(part) != std::string::npos; };
-  if (says("could not translate host name")) return "the host's name is not known; check its spelling and the network";
-  if (says("Connection refused")) return "no server listens at that host and port; check both, and that it runs";
-  if (says("No such file or directory")) return "no server listens at that socket; check that it runs";
-  if (says("timeout expired") || says("timed out")) return "the server did not answer in time; check host and network";
-  if (says("password authentication failed")) return "the user's name or the password is not right";
-  if (says("no password supplied")) return "a password is wanted; set ITERANDUM_PASSWORD or use a password file";
-  if (says("does not exist") && says("database")) return "the server has no database of that name";
-  if (says("does not exist") && says("role")) return "the server has no user of that name";
-  if (says("certificate") || says("SSL") || says("TLS")) return "the encrypted connection could not be made";
-  if (says("pg_hba.conf")) return "the server does not let this user in from here; ask whoever runs it";
-  if (says("too many connections") || says("remaining connection slots")) return "the server takes no more connections";
-  if (says("permission denied for database")) return "this user may not connect to that database";
-  return "";
+  std::string advice;
+  for (const Refusal& r : kRefusals) {
+    if (!says(r.part) || !advice.empty()) continue;
+    error.step = r.step;
+    advice = r.advice;
+  }
+  if (says("does not exist") && says("FATAL")) {
+    error.step = says("role") ? "password" : "database";
+    advice = says("role") ? "the server has no user of that name" : "the server has no database of that name";
+  }
+  if (error.step.empty()) error.step = "port";
+  error.message = advice.empty() ? "the server could not be reached: " + words
+                                 : advice + " (the client library says: " + words + ")";
 }
 
 }  // namespace
@@ -82,7 +104,10 @@ Error pgError(const std::string& state, const std::string& words, const std::str
   if (state == "57014") error.kind = ErrorKind::Cancelled;
   if (startsWithAny(state, {"53100", "53200", "54000"})) error.kind = ErrorKind::StorageFull;
   if (state == "25006") error.kind = ErrorKind::ReadOnly;
-  if (startsWithAny(state, {"08", "57P01", "57P02", "57P03"})) error.kind = ErrorKind::ConnectionLost;
+  if (startsWithAny(state, {"08", "57P01", "57P02", "57P03"})) {
+    error.kind = ErrorKind::ConnectionLost;
+    error.message = "the connection to the server was lost: " + words;
+  }
   if (state == "42P01") error.kind = ErrorKind::NotFound;
   return error;
 }
@@ -117,9 +142,7 @@ Result<std::unique_ptr<PgHandle>> PgHandle::open(const std::vector<std::pair<std
   if (PQstatus(connection) != CONNECTION_OK) {
     Error error(ErrorKind::CannotOpen, trimmed(PQerrorMessage(connection)));
     error.engineWords = error.message;
-    const std::string advice = whatToDo(error.message);
-    error.message = advice.empty() ? "the server could not be reached: " + error.engineWords
-                                   : advice + " (the client library says: " + error.engineWords + ")";
+    explain(error);
     return fail(std::move(error));
   }
   PQsetNoticeProcessor(

@@ -50,9 +50,8 @@ bool wantsPassword(const Error& error) { return error.engineWords.find("no passw
 
 Result<std::unique_ptr<PgHandle>> connect(PgConnectParameters& parameters, const OpenOptions& options,
                                           const std::string& shown, Progress& progress) {
-  if (const char* password = std::getenv("ITERANDUM_PASSWORD"); password != nullptr && !has(parameters, "password")) {
-    parameters.emplace_back("password", password);
-  }
+  const char* given = options.password.empty() ? std::getenv("ITERANDUM_PASSWORD") : options.password.c_str();
+  if (given != nullptr && !has(parameters, "password")) parameters.emplace_back("password", given);
   auto handle = PgHandle::open(parameters, progress);
   if (handle || !options.askPassword || !wantsPassword(handle.error())) return handle;
   const auto password = options.askPassword(shown);
@@ -84,6 +83,10 @@ Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const
   SessionInfo info;
   info.address = shown;
   info.title = PQdb(handle->raw());
+  if (PQsslInUse(handle->raw()) != 0) {
+    const char* protocol = PQsslAttribute(handle->raw(), "protocol");
+    info.encryption = protocol == nullptr ? "TLS" : protocol;
+  }
   ITERANDUM_ASSIGN(const PgResult recovering, handle->query("SELECT pg_is_in_recovery()", {}, progress));
   if (options.readOnly) {
     info.readOnly = "it was opened for reading only";

@@ -1,0 +1,117 @@
+// MainWindow: opening, trying out and marking databases.
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QTabBar>
+
+#include "app/catalogue/catalogue_page.h"
+#include "app/connect/mark_bar.h"
+#include "app/window/main_window.h"
+#include "core/engines/common/address.h"
+
+namespace iterandum {
+
+void MainWindow::showStart() {
+  pages_->setCurrentWidget(start_);
+  start_->setFocus();
+  updateTabs();
+  updateRail();
+  storeThread_->post(
+      this,
+      [path = storePath_](Progress&) -> Result<std::vector<RecentDatabase>> {
+        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+        return store->recentDatabases();
+      },
+      [this](Result<std::vector<RecentDatabase>>&& recent) {
+        if (recent) {
+          start_->setRecent(*recent);
+        } else {
+          start_->showProblem(toQ(recent.error().text()));
+        }
+      });
+}
+
+void MainWindow::open(const QString& address) {
+  const std::string typed = address.toStdString();
+  open(OpenWish{toQ(withoutPassword(typed)), toQ(passwordIn(typed)), false});
+}
+
+void MainWindow::open(const OpenWish& wish) {
+  start_->showProblem({});
+  if (!wish.password.isEmpty() || !isServerAddress(wish.address.toStdString())) return openNow(wish);
+  secrets_->read(wish.address, [this, wish](const std::optional<QString>& password) {
+    OpenWish known = wish;
+    known.password = password.value_or(QString());
+    openNow(known);
+  });
+}
+
+void MainWindow::openNow(const OpenWish& wish) {
+  wish_ = wish;
+  opening_ = std::make_unique<Desk>(storeThread_, storePath_);
+  connect(opening_.get(), &Desk::opened, this, &MainWindow::databaseOpened);
+  connect(opening_.get(), &Desk::openFailed, this, &MainWindow::databaseFailed);
+  OpenOptions options;
+  options.password = wish.password.toStdString();
+  opening_->open(wish.address.toStdString(), options);
+}
+
+void MainWindow::databaseFailed(const QString& message, const QString& step) {
+  opening_.release()->deleteLater();
+  if (desk_ == nullptr || pages_->currentWidget() != start_) showStart();
+  start_->showProblem(tr("It could not be opened: %1").arg(message), wish_.address, step);
+}
+
+void MainWindow::tryOut(const OpenWish& wish) {
+  trialThread_->post(
+      this,
+      [wish](Progress& progress) -> Result<std::vector<TrialStep>> {
+        OpenOptions options;
+        options.readOnly = true;
+        options.password = wish.password.toStdString();
+        return tryConnection(wish.address.toStdString(), options, progress);
+      },
+      [this](Result<std::vector<TrialStep>>&& steps) {
+        if (steps) start_->showTrial(*steps);
+      });
+}
+
+void MainWindow::openMark() { markBar_->open(desk_->mark()); }
+
+void MainWindow::showTitle() {
+  const QString title = toQ(desk_->info().title);
+  const QString mark = toQ(desk_->mark().name);
+  title_->setText(title + QStringLiteral(" ▾"));
+  title_->setToolTip(toQ(desk_->info().address));
+  setWindowTitle(mark.isEmpty() ? tr("%1 – Iterandum").arg(title) : tr("%1 (%2) – Iterandum").arg(title, mark));
+}
+
+void MainWindow::databaseOpened() {
+  if (!opening_) return;
+  dropPages();
+  desk_ = std::move(opening_);
+  buildPages();
+  connect(desk_.get(), &Desk::stagedChanged, this, &MainWindow::updateRail);
+  connect(desk_.get(), &Desk::storeFailed, this, [this](const QString& m) { say(m); });
+  connect(desk_.get(), &Desk::said, this, [this](const QString& m) { say(m); });
+  connect(desk_.get(), &Desk::markChanged, this, [this] {
+    updateRail();
+    showTitle();
+  });
+  showTitle();
+  message_->hide();
+  if (wish_.remember) {
+    secrets_->keep(wish_.address, wish_.password, [this](const QString& problem) {
+      if (!problem.isEmpty()) say(tr("The password was not kept, and will be asked for again: %1").arg(problem));
+    });
+  }
+  wish_ = {};
+  showCatalogue();
+  updateAside();
+  if (!desk_->changes().empty()) {
+    say(tr("What you had staged here before is back: %n change(s), nothing of it written yet.", "",
+           static_cast<int>(desk_->changes().counts().records())),
+        true);
+  }
+}
+
+}  // namespace iterandum
