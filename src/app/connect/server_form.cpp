@@ -38,6 +38,7 @@ ServerForm::ServerForm(QWidget* parent) : QWidget(parent) {
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(8);
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
   auto* chips = new QHBoxLayout;
   auto* group = new QButtonGroup(this);
   const QString names[] = {QStringLiteral("PostgreSQL"), QStringLiteral("MariaDB")};
@@ -55,7 +56,7 @@ ServerForm::ServerForm(QWidget* parent) : QWidget(parent) {
   layout->addLayout(chips);
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(14);
-  grid->setVerticalSpacing(2);
+  grid->setVerticalSpacing(8);
   layout->addLayout(grid);
   const auto line = [&] { return new QLineEdit(this); };
   host_ = line();
@@ -66,22 +67,22 @@ ServerForm::ServerForm(QWidget* parent) : QWidget(parent) {
   tls_ = new QComboBox(this);
   authority_ = line();
   seconds_ = line();
-  host_->setPlaceholderText(tr("localhost, or the folder or file of a socket"));
+  host_->setPlaceholderText(tr("localhost, or a socket"));
   port_->setValidator(new QIntValidator(1, 65535, port_));
   password_->setEchoMode(QLineEdit::Password);
-  authority_->setPlaceholderText(tr("file, where the system's own are not enough"));
+  authority_->setPlaceholderText(tr("file of those to trust"));
   seconds_->setValidator(new QIntValidator(1, 3600, seconds_));
   seconds_->setPlaceholderText(QStringLiteral("15"));
   addRow(tr("Host"), host_, "connectHost", 0, 0);
   addRow(tr("Port"), port_, "connectPort", 0, 1);
   addRow(tr("Database"), database_, "connectDatabase", 1, 0);
-  addRow(tr("Give up after, in seconds"), seconds_, "connectSeconds", 1, 1);
+  addRow(tr("Wait, in seconds"), seconds_, "connectSeconds", 1, 1);
   addRow(tr("User"), user_, "connectUser", 2, 0);
   addRow(tr("Password"), password_, "connectPassword", 2, 1);
-  addRow(tr("Certificates to trust"), authority_, "connectAuthority", 3, 0);
-  addRow(tr("Encryption (TLS)"), tls_, "connectTls", 3, 1);
-  grid->setColumnStretch(0, 3);
-  grid->setColumnStretch(1, 2);
+  addRow(tr("Certificates"), authority_, "connectAuthority", 3, 0);
+  addRow(tr("TLS"), tls_, "connectTls", 3, 1);
+  grid->setColumnStretch(1, 3);
+  grid->setColumnStretch(3, 2);
   remember_ = new QCheckBox(tr("Keep the password in the desktop's secret service"), this);
   remember_->setObjectName("connectRemember");
   layout->addWidget(remember_);
@@ -103,8 +104,8 @@ void ServerForm::addRow(const QString& label, QWidget* field, const char* name, 
   field->setAccessibleName(label);
   field->setMinimumHeight(30);
   auto* grid = static_cast<QGridLayout*>(layout()->itemAt(1)->layout());
-  grid->addWidget(words, 2 * row, column);
-  grid->addWidget(field, 2 * row + 1, column);
+  grid->addWidget(words, row, 2 * column);
+  grid->addWidget(field, row, 2 * column + 1);
 }
 
 ServerForm::Kind ServerForm::kind() const { return kinds_[0]->isChecked() ? Kind::PostgreSql : Kind::MariaDb; }

@@ -32,7 +32,7 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
   setObjectName("page");
   setAttribute(Qt::WA_StyledBackground);
   auto* layout = new QVBoxLayout(this);
-  layout->setContentsMargins(120, 44, 120, 24);
+  layout->setContentsMargins(90, 36, 90, 20);
   layout->setSpacing(8);
   auto* title = new QLabel(tr("What is to be gone over again?"), this);
   title->setFont(serif(2.0));
@@ -87,6 +87,7 @@ void StartPage::buildColumns() {
   auto* left = new QVBoxLayout;
   recentHead_ = new QLabel(tr("Opened lately"), this);
   recentHead_->setFont(serif(1.15));
+  recentHead_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
   left->addWidget(recentHead_);
   list_ = new QListWidget(this);
   list_->setObjectName("recent");
@@ -97,6 +98,7 @@ void StartPage::buildColumns() {
   auto* right = new QVBoxLayout;
   auto* head = new QLabel(tr("On a server"), this);
   head->setFont(serif(1.15));
+  head->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
   right->addWidget(head);
   form_ = new ServerForm(this);
   right->addWidget(form_);
@@ -113,8 +115,9 @@ void StartPage::buildColumns() {
   trial_->hide();
   right->addWidget(trial_);
   right->addStretch(1);
-  columns->addLayout(left, 2);
-  columns->addLayout(right, 3);
+  right->setSpacing(10);
+  columns->addLayout(left, 1);
+  columns->addLayout(right, 2);
   static_cast<QVBoxLayout*>(layout())->addLayout(columns, 1);
   connect(list_, &QListWidget::itemActivated, this, [this] { openRecent(list_->currentRow()); });
   connect(list_, &QListWidget::itemClicked, this, [this] { openRecent(list_->currentRow()); });

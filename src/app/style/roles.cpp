@@ -109,6 +109,8 @@ QString sheetOf(const Roles& r) {
     QWidget#rail { background: @strip; }
     QWidget#rail QLabel { color: @onStrip; }
     QLineEdit, QPlainTextEdit, QComboBox, QDateEdit { background: @paper; color: @ink; border: 1px solid @strongRule; border-radius: 3px; padding: 3px 6px; selection-background-color: @blue; selection-color: @paper; }
+    QComboBox::drop-down { border: 0; width: 22px; }
+    QComboBox::down-arrow { image: url(@arrow); width: 10px; height: 6px; }
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus { border: 2px solid @blue; padding: 2px 5px; }
     QLineEdit#filter { border: 0; border-bottom: 1px solid @rule; border-radius: 0; background: transparent; padding: 1px 2px; color: @blue; }
     QLineEdit#filter:focus { border-bottom: 2px solid @blue; }
@@ -163,6 +165,9 @@ QString sheetOf(const Roles& r) {
     QProgressBar { background: @rule; border: 0; height: 4px; }
     QProgressBar::chunk { background: @blue; }
   )";
+  const bool dark = r.paper.lightness() < r.ink.lightness();
+  s.replace(QStringLiteral("@arrow"),
+            QStringLiteral(":/arrows/down-%1.png").arg(dark ? QStringLiteral("dark") : QStringLiteral("light")));
   const std::pair<const char*, QColor> names[] = {{"@onStripQuery", r.onStripQuery},
                                                   {"@onStripSoft", r.onStripSoft},
                                                   {"@onStrip", r.onStrip},

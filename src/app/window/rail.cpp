@@ -56,7 +56,7 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
   rehearse_ = button(tr("Rehearse again"), "railRehearse", &Rail::rehearseAsked);
   putBack_ = button(tr("Put all back"), "railPutBack", &Rail::putAllBackAsked);
   save_ = button(tr("Save as change file"), "railSave", &Rail::saveAsked);
-  layout->addWidget(mark_);
+  layout->addWidget(mark_, 0, Qt::AlignVCenter);
   review_ = button(tr("Review →"), "main", &Rail::reviewAsked);
   apply_ = button(tr("Apply"), "main", &Rail::applyAsked);
   review_->setAccessibleName(tr("Review"));

@@ -48,7 +48,11 @@ std::vector<TrialStep> tryConnection(const std::string& address, const OpenOptio
   steps.push_back({"rights", {}, {}});
   auto session = openSession(address, options);
   if (!session) {
-    failAt(steps, session.error().step, withoutSecrets(session.error().message, address));
+    std::string words = withoutSecrets(session.error().message, address);
+    // The address stands right above.
+    const std::string prefix = withoutPassword(address) + ": ";
+    if (words.rfind(prefix, 0) == 0) words.erase(0, prefix.size());
+    failAt(steps, session.error().step, words);
     return steps;
   }
   auto catalogue = (*session)->readCatalogue(progress);
