@@ -47,6 +47,14 @@ TEST_P(OrderTest, AChainIsWrittenFromItsEnd) {
   EXPECT_EQ("2\n3\n4", db.rows("SELECT seq FROM stop ORDER BY id"));
 }
 
+TEST_P(OrderTest, KeysThemselvesAreSwapped) {
+  EXPECT_EQ("applied",
+            db.apply("edit stop id=1 id:1->2 code:\"a\"->\"A1\"\nedit stop id=2 id:2->3\nedit stop id=3 id:3->1"));
+  EXPECT_EQ("1|3|c\n2|1|A1\n3|2|b", db.rows("SELECT * FROM stop ORDER BY id"));
+  EXPECT_EQ("applied", db.apply("edit stop id=1 id:1->2\nedit stop id=2 id:2->1"));
+  EXPECT_EQ("1|1|A1\n2|3|c\n3|2|b", db.rows("SELECT * FROM stop ORDER BY id"));
+}
+
 TEST_P(OrderTest, ALongShiftOfKeysWorks) {
   db.run(
       "DELETE FROM stop; INSERT INTO stop WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < "

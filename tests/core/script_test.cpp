@@ -49,6 +49,7 @@ TEST(ScriptTest, ThePlainClientComesToTheSameEnd) {
       "edit tree tree_id=7 condition:2->3\nremove tree tree_id=9 tag:\"T9\"\nadd species name=\"ash\" @a\nedit tree "
       "tree_id=8 species_id:1->{\"ref\":\"a\"}",
       "edit species species_id=1 name:\"lime\"->\"oak\"\nedit species species_id=2 name:\"oak\"->\"lime\"",
+      "edit photo photo_id=1 photo_id:1->2 caption:\"crown\"->\"top\"\nedit photo photo_id=2 photo_id:2->1",
       "edit tree tree_id=7 note:\"old\"->\"it's\\r\\n\\\"so\\\";\\\\--\\t'' \\u0000 end\" height:12.5->0.1",
       "edit log rowid=3 line:\"two\"->{\"float\":\"Infinity\"} message:2.5->{\"base64\":\"AAH/Jw==\"}",
       "edit tree tree_id=7 note:\"old\"->\".quit\"\nedit tree tree_id=8 note:null->\"ü 🌳\"\nadd log line=1e300 "
@@ -92,6 +93,7 @@ TEST_P(ScriptOnEnginesTest, ThePlainClientComesToTheSameEnd) {
       "edit tree tree_id=7 condition:2->3\nremove tree tree_id=9 tag:\"T9\"\nadd species name=\"ash\" @a\nedit tree "
       "tree_id=8 species_id:1->{\"ref\":\"a\"}",
       "edit species species_id=1 name:\"lime\"->\"oak\"\nedit species species_id=2 name:\"oak\"->\"lime\"",
+      "edit photo photo_id=1 photo_id:1->2 caption:\"crown\"->\"top\"\nedit photo photo_id=2 photo_id:2->1",
       "edit tree tree_id=7 note:\"old\"->\"it's\\r\\n\\\"so\\\";\\\\--\\t''\\\\n$$:x\u0020end\" height:12.5->0.1",
       "edit tree tree_id=7 note:\"old\"->\"\\\\q\"\nedit tree tree_id=8 note:null->\"ü🌳\"\nadd species "
       "name=\"\\\\!echo\"",

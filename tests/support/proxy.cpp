@@ -2,6 +2,7 @@
 
 #include <arpa/inet.h>
 #include <netinet/in.h>
+#include <netinet/tcp.h>
 #include <poll.h>
 #include <sys/socket.h>
 #include <unistd.h>
@@ -30,7 +31,8 @@ void cutNow(int socket) {
 
 }  // namespace
 
-Proxy::Proxy(unsigned target, std::uint64_t cutAt) : target_(target), cutAt_(cutAt) {
+Proxy::Proxy(unsigned target, std::uint64_t cutAt, std::chrono::milliseconds delay)
+    : target_(target), cutAt_(cutAt), delay_(delay) {
   listener_ = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
   sockaddr_in address = loopback(0);
   socklen_t length = sizeof address;
@@ -70,6 +72,10 @@ void Proxy::relay(int client, bool first) {
     return;
   }
   std::uint64_t messages = 0;
+  bool clientSpoke = false;
+  const int noDelay = 1;
+  setsockopt(client, IPPROTO_TCP, TCP_NODELAY, &noDelay, sizeof noDelay);
+  setsockopt(server, IPPROTO_TCP, TCP_NODELAY, &noDelay, sizeof noDelay);
   std::vector<char> buffer(1U << 20U);
   while (!stop_) {
     pollfd both[2] = {{client, POLLIN, 0}, {server, POLLIN, 0}};
@@ -84,6 +90,12 @@ void Proxy::relay(int client, bool first) {
         cutNow(server);
         return;
       }
+      const bool fromClient = i == 0;
+      if (fromClient && !clientSpoke) {
+        ++roundTrips_;
+        std::this_thread::sleep_for(delay_);
+      }
+      clientSpoke = fromClient;
       for (ssize_t sent = 0; sent < count;) {
         const ssize_t n =
             send(both[1 - i].fd, buffer.data() + sent, static_cast<std::size_t>(count - sent), MSG_NOSIGNAL);

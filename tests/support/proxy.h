@@ -2,6 +2,7 @@
 #pragma once
 
 #include <atomic>
+#include <chrono>
 #include <cstdint>
 #include <thread>
 #include <vector>
@@ -11,14 +12,17 @@ namespace iterandum::test {
 class Proxy {
  public:
   // Relays to 127.0.0.1:`target`. The first connection is cut instead of passing on its `cutAt`-th message (counted in
-  // both directions, from 1); 0 cuts nothing. Connections after the first are never cut.
-  Proxy(unsigned target, std::uint64_t cutAt);
+  // both directions, from 1); 0 cuts nothing. Connections after the first are never cut. Each round trip takes `delay`
+  // longer than it would.
+  Proxy(unsigned target, std::uint64_t cutAt, std::chrono::milliseconds delay = std::chrono::milliseconds(0));
   Proxy(const Proxy&) = delete;
   Proxy& operator=(const Proxy&) = delete;
   ~Proxy();
 
   [[nodiscard]] unsigned port() const { return port_; }
   [[nodiscard]] bool hasCut() const { return cut_; }
+  // How often the client spoke after the server had: round trips, of all connections.
+  [[nodiscard]] std::uint64_t roundTrips() const { return roundTrips_; }
 
  private:
   void accept();
@@ -26,6 +30,8 @@ class Proxy {
 
   unsigned target_;
   std::uint64_t cutAt_;
+  std::chrono::milliseconds delay_;
+  std::atomic<std::uint64_t> roundTrips_{0};
   int listener_ = -1;
   unsigned port_ = 0;
   std::atomic<bool> stop_{false};

@@ -130,17 +130,11 @@ Status Execution::runStep(const PlanStep& step) {
       });
     }
   }
-  std::vector<ValueColumn> addedKeys;
-  if (step.ofAddition) {
-    const std::size_t width = block.table->writeKeyColumns().size();
-    addedKeys.assign(width, ValueColumn(block.changes.rows(), Value()));
-    for (const std::uint32_t row : rows) {
-      for (std::size_t k = 0; k < width; ++k) addedKeys[k].set(row, newKeys_[step.block][row][k]);
-    }
-  }
+  const std::vector<ValueColumn> keys =
+      step.kind == WriteStep::Kind::Insert ? std::vector<ValueColumn>() : keysNow(step, rows);
   if (step.kind != WriteStep::Kind::Insert) {
     write.keyColumns = block.table->writeKeyColumns();
-    for (const ValueColumn& key : step.ofAddition ? addedKeys : block.writeKeys) write.keys.push_back(&key);
+    for (const ValueColumn& key : keys) write.keys.push_back(&key);
   } else {
     write.returning = keyColumnsOf(*block.table);
   }
@@ -160,10 +154,25 @@ Status Execution::runStep(const PlanStep& step) {
   return {};
 }
 
+std::vector<ValueColumn> Execution::keysNow(const PlanStep& step, const std::vector<std::uint32_t>& rows) {
+  const ExaminedBlock& block = examination_.blocks()[step.block];
+  if (!step.ofAddition && passedKeys_.empty()) return block.writeKeys;
+  const std::size_t width = block.table->writeKeyColumns().size();
+  std::vector<ValueColumn> keys =
+      step.ofAddition ? std::vector<ValueColumn>(width, ValueColumn(block.changes.rows(), Value())) : block.writeKeys;
+  for (const std::uint32_t row : rows) {
+    const auto passed = passedKeys_.find({step.block, row});
+    if (!step.ofAddition && passed == passedKeys_.end()) continue;
+    const ValueTuple& key = step.ofAddition ? newKeys_[step.block][row] : passed->second;
+    for (std::size_t k = 0; k < width; ++k) keys[k].set(row, key[k]);
+  }
+  return keys;
+}
+
 Status Execution::runPassing(const PlanStep& step) {
   const ExaminedBlock& block = examination_.blocks()[step.block];
-  const auto column = passingColumn(*block.table, *step.passing);
   for (const std::uint32_t row : writableRows(step)) {
+    const auto column = passingColumn(block, row, *step.passing);
     Error last(ErrorKind::Refused, "unique values are swapped in a circle, and no passing value fits the column");
     bool written = false;
     for (int attempt = 0; column && !written && !transactionLost_; ++attempt) {
@@ -186,6 +195,11 @@ Status Execution::runPassing(const PlanStep& step) {
       };
       ITERANDUM_TRY(session_.write(write, report, progress_));
       transactionLost_ = !session_.inTransaction();
+      const auto inKey = std::find(write.keyColumns.begin(), write.keyColumns.end(), write.columns[0]);
+      if (!written || inKey == write.keyColumns.end()) continue;
+      ValueTuple key = block.writeKey(row);
+      key[static_cast<std::size_t>(inKey - write.keyColumns.begin())] = *value;
+      passedKeys_[{step.block, row}] = std::move(key);
     }
     if (!written) refuse({step.block, row}, last);
   }

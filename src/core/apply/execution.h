@@ -42,6 +42,8 @@ class Execution {
 
   [[nodiscard]] Status runStep(const PlanStep& step);
   [[nodiscard]] Status runPassing(const PlanStep& step);
+  // The keys by which these rows are found now.
+  [[nodiscard]] std::vector<ValueColumn> keysNow(const PlanStep& step, const std::vector<std::uint32_t>& rows);
   [[nodiscard]] std::vector<std::uint32_t> writableRows(const PlanStep& step);
   static void orderByKey(const std::vector<ValueColumn>& keys, std::vector<std::uint32_t>& rows);
   // False while the key that a value stands for is not known.
@@ -61,6 +63,7 @@ class Execution {
   bool transactionLost_ = false;
   std::vector<Effect> effects_;
   std::vector<std::map<std::uint32_t, ValueTuple>> newKeys_;  // by block and row: writeKeyColumns of an addition
+  std::map<std::pair<std::uint32_t, std::uint32_t>, ValueTuple> passedKeys_;  // where a passing value stands in a key
   std::map<std::string, AddedKey> labels_;
   std::vector<std::vector<ValueColumn>> after_;  // by block: one for each record column
   std::vector<std::vector<std::string>> afterColumns_;

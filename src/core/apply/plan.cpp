@@ -295,15 +295,34 @@ class Planner {
 
 Plan makePlan(const Examination& examination, PlanFor purpose) { return Planner(examination, purpose).make(); }
 
-std::optional<std::size_t> passingColumn(const Table& table, const UniqueKey& key) {
+std::optional<std::size_t> passingColumn(const ExaminedBlock& block, std::uint32_t row, const UniqueKey& key) {
+  const auto written = [&](std::size_t c) {
+    const auto cell = block.cellOf(block.table->columns[c].name);
+    return cell && block.writesCell(*cell, row);
+  };
   for (const std::size_t c : key.columns) {
-    if (table.columns[c].nullable && !table.columns[c].computed) return c;
+    if (written(c) && block.table->columns[c].nullable) return c;
   }
   for (const std::size_t c : key.columns) {
-    if (!table.columns[c].computed && passingValue(table.columns[c], 0)) return c;
+    if (written(c) && passingValue(block.table->columns[c], 0)) return c;
   }
   return std::nullopt;
 }
+
+namespace {
+
+// Whole numbers far from what people use, inside the bounds that are known, within 32 bits.
+std::optional<std::int64_t> passingNumber(const Column& column, int attempt) {
+  std::int64_t low = column.minInteger.value_or(INT64_MIN);
+  std::int64_t high = column.maxInteger.value_or(INT64_MAX);
+  if (column.minimum) low = column.minimum->kind() == Value::Kind::Integer ? column.minimum->asInteger() : 0;
+  if (column.maximum && column.maximum->kind() == Value::Kind::Integer) high = column.maximum->asInteger();
+  constexpr std::int64_t kFar = 2000000011;
+  const std::int64_t n = column.minimum || low >= 0 ? std::min(high, kFar) - attempt : std::max(low, -kFar) + attempt;
+  return n < low || n > high ? std::nullopt : std::optional(n);
+}
+
+}  // namespace
 
 std::optional<Value> passingValue(const Column& column, int attempt) {
   constexpr int kMostAttempts = 64;
@@ -319,14 +338,9 @@ std::optional<Value> passingValue(const Column& column, int attempt) {
     case TypeClass::Real:
     case TypeClass::Decimal:
     case TypeClass::Any: {
-      // Far from what people use, inside the bounds that are known, within 32 bits.
-      const bool below = !column.minimum;
-      std::int64_t n = below ? -2000000011LL + attempt : 2000000011LL + attempt;
-      if (!below && column.maximum && column.maximum->kind() == Value::Kind::Integer)
-        n = column.maximum->asInteger() - attempt;
-      if (!below && column.minimum->kind() == Value::Kind::Integer && n < column.minimum->asInteger())
-        return std::nullopt;
-      return column.type == TypeClass::Real ? Value::real(static_cast<double>(n)) : Value::integer(n);
+      const auto n = passingNumber(column, attempt);
+      if (!n) return std::nullopt;
+      return column.type == TypeClass::Real ? Value::real(static_cast<double>(*n)) : Value::integer(*n);
     }
     case TypeClass::Text:
       if (column.maxLength && static_cast<std::size_t>(*column.maxLength) < mark.size()) return std::nullopt;

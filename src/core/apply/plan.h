@@ -39,7 +39,9 @@ enum class PlanFor {
 // Nothing when no more can be offered.
 [[nodiscard]] std::optional<Value> passingValue(const Column& column, int attempt);
 
-// The column of the key that gets the passing value: one that may be NULL, else one whose type offers values.
-[[nodiscard]] std::optional<std::size_t> passingColumn(const Table& table, const UniqueKey& key);
+// The column of the key that gets the passing value: of those that the change writes, and so puts right afterwards, one
+// that may be NULL, else one whose type offers values.
+[[nodiscard]] std::optional<std::size_t> passingColumn(const ExaminedBlock& block, std::uint32_t row,
+                                                       const UniqueKey& key);
 
 }  // namespace iterandum

@@ -74,12 +74,13 @@ class ScriptMaker {
       s.keys.push_back(block.changes.key(row));
     }
     if (step.passing != nullptr) {
-      if (const auto column = passingColumn(*block.table, *step.passing)) {
+      if (const auto column = passingColumn(block, row, *step.passing)) {
         const auto value = passingValue(block.table->columns[*column], passingUsed_[{block.table, *column}]++);
         s.set.emplace_back(block.table->columns[*column].name, value.value_or(Value()));
-        passed_[{step.block, row}].push_back(block.table->columns[*column].name);
+        passed_[{step.block, row}][block.table->columns[*column].name] = value.value_or(Value());
       }
     }
+    if (step.passing == nullptr && !step.ofAddition) followPassed({step.block, row}, s);
     if (step.kind != WriteStep::Kind::Remove && step.passing == nullptr) {
       for (const std::size_t c : step.cells)
         s.set.emplace_back(block.changes.cells[c].column, block.changes.cells[c].to.at(row));
@@ -87,6 +88,16 @@ class ScriptMaker {
     if (step.kind == WriteStep::Kind::Insert) addLabel(block, row, s);
     if (step.kind != WriteStep::Kind::Insert && !step.ofAddition) addGuards(step, block, row, found, s);
     return s;
+  }
+
+  // A record in whose key a passing value stands is found by that.
+  void followPassed(const std::pair<std::uint32_t, std::uint32_t>& place, ScriptStatement& s) const {
+    const auto passed = passed_.find(place);
+    if (passed == passed_.end()) return;
+    for (std::size_t k = 0; k < s.keyColumns.size(); ++k) {
+      const auto value = passed->second.find(s.keyColumns[k]);
+      if (value != passed->second.end()) s.keys[0][k] = value->second;
+    }
   }
 
   static void addLabel(const ExaminedBlock& block, std::uint32_t row, ScriptStatement& s) {
@@ -102,9 +113,7 @@ class ScriptMaker {
       if (!cells.hasFrom) continue;
       const bool isKey = std::find(s.keyColumns.begin(), s.keyColumns.end(), cells.column) != s.keyColumns.end();
       // What a passing value was put into no longer holds what was seen.
-      const bool changed =
-          step.passing == nullptr && passed != passed_.end() &&
-          std::find(passed->second.begin(), passed->second.end(), cells.column) != passed->second.end();
+      const bool changed = step.passing == nullptr && passed != passed_.end() && passed->second.contains(cells.column);
       if (!isKey && !changed) s.guard.emplace_back(cells.column, cells.from.at(row));
     }
   }
@@ -113,7 +122,7 @@ class ScriptMaker {
   const Examination& examination_;
   std::vector<ReviewStatement> out_;
   std::map<std::pair<const Table*, std::size_t>, int> passingUsed_;
-  std::map<std::pair<std::uint32_t, std::uint32_t>, std::vector<std::string>> passed_;
+  std::map<std::pair<std::uint32_t, std::uint32_t>, std::map<std::string, Value>> passed_;
 };
 
 }  // namespace

@@ -1,6 +1,7 @@
 #include "core/engines/postgresql/pg_handle.h"
 
 #include <poll.h>
+#include <sys/socket.h>
 
 #include <charconv>
 #include <chrono>
@@ -11,6 +12,9 @@ namespace {
 // How long a wait may last before the progress is looked at again.
 constexpr int kWatchMs = 50;
 
+// How long a server may take to end a statement that was cancelled before its connection is given up.
+constexpr std::chrono::seconds kPatience{10};
+
 // Waits until the socket can be read (or written). False when the wait was cut short by `progress`.
 bool waitFor(PGconn* connection, short events, const Progress& progress) {
   pollfd watched{PQsocket(connection), events, 0};
@@ -19,6 +23,13 @@ bool waitFor(PGconn* connection, short events, const Progress& progress) {
     if (ready != 0) return true;  // also on errors: libpq finds out which
   }
   return false;
+}
+
+// The same after a cancel. A server that does not even answer to that has its connection cut, which libpq notices.
+void waitAfterCancel(PGconn* connection) {
+  pollfd watched{PQsocket(connection), POLLIN, 0};
+  const int ms = static_cast<int>(std::chrono::milliseconds(kPatience).count());
+  if (poll(&watched, 1, ms) == 0) shutdown(PQsocket(connection), SHUT_RDWR);
 }
 
 std::string trimmed(const char* words) {
@@ -162,8 +173,6 @@ Status PgHandle::send(const std::string& sql, const PgParameters& parameters) {
     }
     values.push_back(p ? p->c_str() : nullptr);
   }
-  ++roundTrips_;
-  cancelSent_ = false;
   const int sent = PQsendQueryParams(connection_.get(), sql.c_str(), static_cast<int>(parameters.size()), nullptr,
                                      values.data(), nullptr, nullptr, 0);
   if (sent == 0) return fail(error(nullptr));
@@ -180,7 +189,7 @@ void PgHandle::cancelStatement() {
   PQfreeCancel(cancel);
 }
 
-Result<std::optional<PgResult>> PgHandle::next(Progress& progress) {
+Status PgHandle::awaitResult(Progress& progress) {
   PGconn* c = connection_.get();
   static const Progress kNeverStopped;
   int flushed = PQflush(c);
@@ -190,13 +199,20 @@ Result<std::optional<PgResult>> PgHandle::next(Progress& progress) {
     flushed = PQflush(c);
   }
   while (PQisBusy(c) != 0) {
-    if (!waitFor(c, POLLIN, cancelSent_ ? kNeverStopped : progress)) {
+    if (cancelSent_) {
+      waitAfterCancel(c);
+    } else if (!waitFor(c, POLLIN, progress)) {
       cancelStatement();
       continue;
     }
     if (PQconsumeInput(c) == 0) return fail(error(nullptr));
   }
-  PGresult* result = PQgetResult(c);
+  return {};
+}
+
+Result<std::optional<PgResult>> PgHandle::next(Progress& progress) {
+  ITERANDUM_TRY(awaitResult(progress));
+  PGresult* result = PQgetResult(connection_.get());
   if (result == nullptr) {
     // At the end of a statement there is no result; neither is there when the connection is gone.
     if (!isAlive()) return fail(error(nullptr));
@@ -221,6 +237,8 @@ void PgHandle::drain() {
 
 Result<PgResult> PgHandle::query(const std::string& sql, const PgParameters& parameters, Progress& progress) {
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+  ++roundTrips_;
+  cancelSent_ = false;
   ITERANDUM_TRY(send(sql, parameters));
   PgResult last;
   while (true) {
@@ -228,6 +246,36 @@ Result<PgResult> PgHandle::query(const std::string& sql, const PgParameters& par
     if (!result) return last;
     last = std::move(*result);
   }
+}
+
+Result<std::vector<PgResult>> PgHandle::pipeline(const std::vector<Command>& commands, Progress& progress) {
+  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+  PGconn* c = connection_.get();
+  ++roundTrips_;
+  cancelSent_ = false;
+  if (PQenterPipelineMode(c) == 0) return fail(error(nullptr));
+  std::optional<Error> first;
+  std::size_t sent = 0;
+  for (; sent < commands.size() && !first; ++sent) {
+    Status status = send(commands[sent].sql, commands[sent].parameters);
+    if (!status) first = std::move(status.error());
+  }
+  if (PQpipelineSync(c) == 0 && !first) first = error(nullptr);
+  std::vector<PgResult> results;
+  while (isAlive()) {
+    Status waited = awaitResult(progress);
+    if (!waited) return waited.map([] { return std::vector<PgResult>(); });
+    PgResult result(PQgetResult(c));
+    if (result.raw() == nullptr) continue;  // the end of one of the statements
+    const ExecStatusType status = PQresultStatus(result.raw());
+    if (status == PGRES_PIPELINE_SYNC) break;
+    if (status == PGRES_FATAL_ERROR && !first) first = error(result.raw());
+    if (status != PGRES_PIPELINE_ABORTED && status != PGRES_FATAL_ERROR) results.push_back(std::move(result));
+  }
+  if (isAlive()) PQexitPipelineMode(c);
+  if (!isAlive() && !first) first = error(nullptr);
+  if (first) return fail(std::move(*first));
+  return results;
 }
 
 Status PgHandle::run(const std::string& sql, Progress& progress) {
@@ -243,6 +291,8 @@ Status PgHandle::run(const std::string& sql, Progress& progress) {
 Status PgHandle::stream(const std::string& sql, const PgParameters& parameters, const PgRowSink& sink,
                         Progress& progress) {
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+  ++roundTrips_;
+  cancelSent_ = false;
   ITERANDUM_TRY(send(sql, parameters));
   PQsetSingleRowMode(connection_.get());
   bool enough = false;

@@ -59,6 +59,13 @@ class PgHandle {
 
   [[nodiscard]] PGconn* raw() const { return connection_.get(); }
   [[nodiscard]] Result<PgResult> query(const std::string& sql, const PgParameters& parameters, Progress& progress);
+  // Several statements in one round trip. All results, in order; the first error ends it, and what was sent after the
+  // statement that failed is not done.
+  struct Command {
+    std::string sql;
+    PgParameters parameters;
+  };
+  [[nodiscard]] Result<std::vector<PgResult>> pipeline(const std::vector<Command>& commands, Progress& progress);
   // Several statements without parameters; nothing is returned.
   [[nodiscard]] Status run(const std::string& sql, Progress& progress);
   // Row by row, in bounded memory.
@@ -74,6 +81,8 @@ class PgHandle {
   };
   explicit PgHandle(PGconn* connection) : connection_(connection) {}
   [[nodiscard]] Status send(const std::string& sql, const PgParameters& parameters);
+  // Waits until the library has the next result.
+  [[nodiscard]] Status awaitResult(Progress& progress);
   // The next result, or nothing at the end of the statement.
   [[nodiscard]] Result<std::optional<PgResult>> next(Progress& progress);
   void cancelStatement();

@@ -107,6 +107,7 @@ Status PgSession::begin(std::chrono::milliseconds lockTimeout, Progress& progres
     return fail(ErrorKind::ReadOnly, "nothing can be written to " + info_.address + ": " + info_.readOnly);
   }
   lockTimeout_ = lockTimeout;
+  transactionNumber_.clear();
   joinsOff_ = true;
   // READ COMMITTED: a record that is locked is seen as it is then. Joins by hashing are off because the planner would
   // read the whole table for a batch of one record in a hundred.
@@ -131,11 +132,12 @@ void PgSession::rollback() {
 
 Status PgSession::commit() {
   Progress progress;
-  ITERANDUM_ASSIGN(const PgResult id, handle_->query("SELECT pg_current_xact_id()::text", {}, progress));
-  const std::string transaction = id.string(0, 0);
   Status done = handle_->run("COMMIT", progress);
   if (done && !inTransaction()) return {};
-  if (!done && done.error().kind == ErrorKind::ConnectionLost) return findOutcome(transaction);
+  if (!done && done.error().kind == ErrorKind::ConnectionLost) {
+    // Without a number nothing was written, so that there is nothing to ask about.
+    return transactionNumber_.empty() ? done : findOutcome(transactionNumber_);
+  }
   rollback();
   if (!done) return done;
   return fail(ErrorKind::Refused, "the server rolled the transaction back instead of committing it");

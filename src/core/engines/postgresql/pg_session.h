@@ -38,6 +38,9 @@ class PgSession : public Session {
 
   // For the other halves of the engine.
   [[nodiscard]] PgHandle& handle() { return *handle_; }
+  // The number of the transaction, once something was written.
+  [[nodiscard]] const std::string& transactionNumber() const { return transactionNumber_; }
+  void setTransactionNumber(std::string number) { transactionNumber_ = std::move(number); }
   // Rolls back, and says who held the lock.
   [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
 
@@ -52,6 +55,7 @@ class PgSession : public Session {
   SessionInfo info_;
   PgConnectParameters parameters_;  // with the password: for finding out what became of a commit
   std::chrono::milliseconds lockTimeout_{0};
+  std::string transactionNumber_;
   bool joinsOff_ = false;
   bool mayDefer_ = true;  // some constraint can be deferred
 };

@@ -81,10 +81,22 @@ class PgBulk : public BulkTarget {
   explicit PgBulk(PgSession& session) : session_(session), handle_(session.handle()) {}
 
   Result<BulkOutcome> execute(const WriteStep& step, std::span<const std::uint32_t> rows, Progress& progress) override {
-    PgParameters parameters;
-    const std::string sql = BatchStatement(step, rows).build(parameters);
-    ITERANDUM_TRY(handle_.run("SAVEPOINT iterandum", progress));
-    ITERANDUM_ASSIGN(const PgResult result, handle_.query(sql, parameters, progress));
+    // All in one round trip: the savepoint of the batch before goes, the one for this batch comes, and the first batch
+    // asks for the transaction's number, by which the server can be asked what became of it.
+    PgHandle::Command batch;
+    batch.sql = BatchStatement(step, rows).build(batch.parameters);
+    std::vector<PgHandle::Command> commands;
+    if (savepoint_) commands.push_back({"RELEASE iterandum", {}});
+    commands.push_back({"SAVEPOINT iterandum", {}});
+    commands.push_back(std::move(batch));
+    const bool asks = session_.transactionNumber().empty();
+    if (asks) commands.push_back({"SELECT pg_current_xact_id()::text", {}});
+    const std::size_t at = commands.size() - (asks ? 2 : 1);
+    auto results = handle_.pipeline(commands, progress);
+    savepoint_ = true;
+    if (!results) return fail(std::move(results.error()));
+    if (asks) session_.setTransactionNumber((*results)[at + 1].string(0, 0));
+    const PgResult& result = (*results)[at];
     BulkOutcome out;
     const bool returns = step.kind == WriteStep::Kind::Insert && !step.returning.empty();
     out.touched = returns ? result.rows() : result.affected();
@@ -97,8 +109,12 @@ class PgBulk : public BulkTarget {
     }
     return out;
   }
-  Status keep(Progress& progress) override { return handle_.run("RELEASE iterandum", progress); }
-  Status undo(Progress& progress) override { return handle_.run("ROLLBACK TO iterandum; RELEASE iterandum", progress); }
+  // The next batch releases it; the end of the transaction does so too.
+  Status keep(Progress&) override { return {}; }
+  Status undo(Progress& progress) override {
+    savepoint_ = false;
+    return handle_.run("ROLLBACK TO iterandum; RELEASE iterandum", progress);
+  }
   Error explained(Error error, const Table& table) override {
     return error.kind == ErrorKind::LockTimeout ? session_.lockTimedOut(std::move(error), table) : error;
   }
@@ -108,6 +124,7 @@ class PgBulk : public BulkTarget {
  private:
   PgSession& session_;
   PgHandle& handle_;
+  bool savepoint_ = false;
 };
 
 }  // namespace
