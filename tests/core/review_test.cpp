@@ -154,6 +154,17 @@ TEST_F(ReviewOnSqliteTest, AReadOnlyFileCanBeReviewedByReadingAlone) {
   EXPECT_TRUE(read->ready);
 }
 
+TEST_P(ReviewTest, NumbersThatARehearsalUsesUpAreSaid) {
+  Progress progress;
+  const auto review =
+      reviewChanges(db.session(), db.catalogue(), TestDatabase::changes("add species name=\"ash\""), {}, progress);
+  ASSERT_TRUE(review.has_value());
+  const std::string said =
+      "the rehearsal used up numbers that the database gives out for species.species_id; the new "
+      "records get later ones";
+  EXPECT_EQ(GetParam() == Engine::Sqlite ? "" : said, usedUpInWords(*review));
+}
+
 TEST_P(ReviewTest, CancellingStopsIt) {
   Progress progress;
   progress.cancel();

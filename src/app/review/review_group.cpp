@@ -196,6 +196,10 @@ void ReviewPage::addEffects(const ChangeGroup& group) {
   if (count > 200) html += tr("and %n more", "", count - 200);
   if (count == 0)
     html = review_ ? tr("Nothing besides what is written here.") : tr("This is known after the rehearsal.");
+  if (review_ && !review_->usedUp.empty()) {
+    html += QStringLiteral("<div style='color:%1'>%2.</div>")
+                .arg(css(roles().soft), toQ(usedUpInWords(*review_)).toHtmlEscaped());
+  }
   auto* label = new QLabel(html);
   label->setObjectName("groupEffects");
   label->setWordWrap(true);

@@ -5,6 +5,7 @@
 
 #include <chrono>
 #include <ctime>
+#include <set>
 #include <thread>
 
 #include "core/apply/execution.h"
@@ -53,6 +54,20 @@ void finish(Examination& examination, const std::vector<Effect>& effects, Review
                    [](const Effect& a, const Effect& b) { return a.change < b.change; });
 }
 
+// Servers count on for records that were never kept; files do not.
+std::vector<std::string> numbersUsedUp(const Examination& examination) {
+  std::set<std::string> out;
+  for (const ExaminedBlock& block : examination.blocks()) {
+    if (block.table == nullptr || block.changes.action != Action::Add) continue;
+    for (const Column& column : block.table->columns) {
+      const bool given = block.cellOf(column.name).has_value();
+      if (column.generatedKey && column.numbersStayUsedUp && !given)
+        out.insert(block.table->name.name + "." + column.name);
+    }
+  }
+  return {out.begin(), out.end()};
+}
+
 Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                           const ReviewOptions& options, Progress& progress) {
   Review review;
@@ -75,6 +90,7 @@ Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const Ch
   std::optional<Execution> execution;
   ITERANDUM_TRY(tryChanges(session, examination, execution, options.lockTimeout, progress));
   finish(examination, execution->effects(), review);
+  review.usedUp = numbersUsedUp(examination);
   return review;
 }
 

@@ -54,6 +54,8 @@ class Execution {
   [[nodiscard]] Status checkRemoved(std::uint32_t block);
   [[nodiscard]] Status followConsequences();
   void checkReferencesResolved();
+  [[nodiscard]] ReceiptBlock receiptOf(std::uint32_t block) const;
+  void addCascades(std::vector<ReceiptBlock>& blocks) const;
   [[nodiscard]] ValueTuple keyAfter(const ExaminedBlock& block, std::uint32_t index, std::uint32_t row) const;
   [[nodiscard]] ValueTuple expected(const ExaminedBlock& block, std::uint32_t row) const;
 

@@ -111,6 +111,13 @@ std::vector<std::size_t> Table::columnIndexes(const std::vector<std::string>& na
 
 const UniqueKey* Table::primaryKey() const { return !keys.empty() && keys.front().primary ? &keys.front() : nullptr; }
 
+std::vector<std::string> Table::columnNames(const std::vector<std::size_t>& positions) const {
+  std::vector<std::string> out;
+  out.reserve(positions.size());
+  for (const std::size_t c : positions) out.push_back(columns[c].name);
+  return out;
+}
+
 std::vector<std::string> Table::writeKeyColumns() const {
   if (primaryKeyMayBeNull && !rowIdName.empty()) return {rowIdName};
   return identity.columns;

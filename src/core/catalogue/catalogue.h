@@ -52,10 +52,11 @@ struct Column {
   bool nullable = true;
   bool hasDefault = false;
   std::string defaultExpression;
-  bool computed = false;       // the database computes it; never written
-  bool generatedKey = false;   // the database gives a value when an addition leaves it out
-  bool numericText = false;    // text that is a plain number is stored as a number
-  bool storesOffType = false;  // values of another type may already lie in it
+  bool computed = false;           // the database computes it; never written
+  bool generatedKey = false;       // the database gives a value when an addition leaves it out
+  bool numbersStayUsedUp = false;  // what it gave is not taken back when the transaction is rolled back
+  bool numericText = false;        // text that is a plain number is stored as a number
+  bool storesOffType = false;      // values of another type may already lie in it
   bool booleansAsNumbers = false;
   bool paddedWithBlanks = false;           // text shorter than maxLength is filled up with blanks
   bool losesTrailingBlanks = false;        // blanks at the end of a text are not kept
@@ -133,6 +134,7 @@ struct Table {
   // Positions of the named columns. REQUIRES: all exist.
   [[nodiscard]] std::vector<std::size_t> columnIndexes(const std::vector<std::string>& names) const;
   [[nodiscard]] const UniqueKey* primaryKey() const;
+  [[nodiscard]] std::vector<std::string> columnNames(const std::vector<std::size_t>& positions) const;
   // The columns that single out a record inside one transaction: the row id where a primary key may hold NULL, else
   // the identity.
   [[nodiscard]] std::vector<std::string> writeKeyColumns() const;

@@ -129,6 +129,13 @@ std::string reviewJson(const Review& review, const Catalogue& catalogue) {
   return out.take() + "\n";
 }
 
+std::string usedUpInWords(const Review& review) {
+  std::string names;
+  for (const std::string& name : review.usedUp) names += (names.empty() ? "" : ", ") + name;
+  if (names.empty()) return {};
+  return "the rehearsal used up numbers that the database gives out for " + names + "; the new records get later ones";
+}
+
 std::string reviewText(const Review& review) {
   const ReviewCounts& c = review.counts;
   std::string out = countWords(c.cells, "cell", "cells") + " in " + countWords(c.edits, "record", "records") + ", " +
@@ -149,6 +156,7 @@ std::string reviewText(const Review& review) {
     }
     out += "\n";
   }
+  if (!review.usedUp.empty()) out += "- " + usedUpInWords(review) + "\n";
   if (!review.rehearsed) out += "checked by reading only, not rehearsed\n";
   return out +
          (review.ready ? "ready to apply\n" : "not ready: nothing can be applied until the lines with ! are settled\n");

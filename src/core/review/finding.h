@@ -77,6 +77,8 @@ struct Review {
   std::vector<ReviewStatement> statements;
   std::vector<Finding> findings;  // by change
   std::vector<Effect> effects;
+  // Columns ("tree.tree_id") for which the rehearsal used up numbers that the server gives out and does not take back.
+  std::vector<std::string> usedUp;
   bool rehearsed = false;
   bool ready = false;
 };
@@ -85,6 +87,9 @@ struct Review {
 [[nodiscard]] std::string recordInWords(const TableName& table, const ValueTuple& key);
 // A value as messages show it: no value, empty text, 'text', 42.
 [[nodiscard]] std::string valueInWords(const Value& value);
+
+// What there is to say about numbers that were used up; empty when none were.
+[[nodiscard]] std::string usedUpInWords(const Review& review);
 
 [[nodiscard]] std::string reviewJson(const Review& review, const Catalogue& catalogue);
 [[nodiscard]] std::string reviewText(const Review& review);

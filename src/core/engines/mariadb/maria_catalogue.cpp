@@ -118,7 +118,7 @@ class CatalogueReader {
     const std::string extra = row.string(12);
     column.computed = row.text(14) == "ALWAYS";
     column.generatedKey = extra.find("auto_increment") != std::string::npos;
-    // A TIMESTAMP that must have a value gets one from the server by itself.
+    column.numbersStayUsedUp = column.generatedKey;
     const std::string_view rights = row.text(13);
     if (column.computed) {
       column.notEditable = "the database computes it";
@@ -225,16 +225,11 @@ class CatalogueReader {
 
   static void finish(Table& table) {
     using Kind = Identity::Kind;
-    const auto names = [&](const std::vector<std::size_t>& columns) {
-      std::vector<std::string> out;
-      for (const std::size_t c : columns) out.push_back(table.columns[c].name);
-      return out;
-    };
     for (const UniqueKey& key : table.keys) {
       const bool complete = std::none_of(key.columns.begin(), key.columns.end(),
                                          [&](std::size_t c) { return table.columns[c].nullable; });
       if (!complete) continue;
-      table.identity = {key.primary ? Kind::PrimaryKey : Kind::UniqueKey, names(key.columns)};
+      table.identity = {key.primary ? Kind::PrimaryKey : Kind::UniqueKey, table.columnNames(key.columns)};
       return;
     }
     table.identity.kind = Kind::WholeRecord;

@@ -176,6 +176,7 @@ class CatalogueReader {
       column.computed = !rows.text(r, 10).empty();
       const bool identity = !rows.text(r, 11).empty();
       column.generatedKey = identity || column.defaultExpression.rfind("nextval(", 0) == 0;
+      column.numbersStayUsedUp = column.generatedKey;
       if (!rows.isTrue(r, 13)) {
         extras_[at->second].unreadable = true;
         table.unusable = "you have no right to read its column " + quotedIfOdd(column.name);
@@ -269,17 +270,12 @@ class CatalogueReader {
 
   static void finish(Table& table) {
     using Kind = Identity::Kind;
-    const auto names = [&](const std::vector<std::size_t>& columns) {
-      std::vector<std::string> out;
-      for (const std::size_t c : columns) out.push_back(table.columns[c].name);
-      return out;
-    };
     std::stable_partition(table.keys.begin(), table.keys.end(), [](const UniqueKey& k) { return k.primary; });
     for (const UniqueKey& key : table.keys) {
       const bool complete = std::none_of(key.columns.begin(), key.columns.end(),
                                          [&](std::size_t c) { return table.columns[c].nullable; });
       if (!complete) continue;
-      table.identity = {key.primary ? Kind::PrimaryKey : Kind::UniqueKey, names(key.columns)};
+      table.identity = {key.primary ? Kind::PrimaryKey : Kind::UniqueKey, table.columnNames(key.columns)};
       return;
     }
     table.identity.kind = Kind::WholeRecord;

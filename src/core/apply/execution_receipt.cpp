@@ -1,0 +1,130 @@
+// Execution: what is kept of it, the records before and after.
+#include <map>
+
+#include "core/apply/execution.h"
+#include "core/catalogue/column_rules.h"
+
+namespace iterandum {
+namespace {
+
+// A value that its column's declared type would refuse is marked, so that it can be written back as it was.
+ValueColumn marked(const Column* column, const ValueColumn& values, bool& any) {
+  if (column == nullptr || !column->storesOffType || column->computed) return values;
+  ValueColumn out;
+  out.reserve(values.size());
+  for (std::size_t r = 0; r < values.size(); ++r) {
+    Value v = values.at(r);
+    const bool canBeMarked = v.kind() == Value::Kind::Text || v.kind() == Value::Kind::Real;
+    if (canBeMarked && isOffType(*column, v)) {
+      v = Value::ofString(Value::Kind::Other, canonicalText(v));
+      any = true;
+    }
+    out.push(std::move(v));
+  }
+  return out;
+}
+
+void describeColumns(const Table& table, ReceiptBlock& out) {
+  for (const std::string& name : out.columns) {
+    const Column* column = table.column(name);
+    if (column != nullptr && column->type == TypeClass::Any) out.anyTypeColumns.push_back(name);
+    if (column != nullptr && column->notEditable.empty() && out.action != Action::Edit) out.written.push_back(name);
+  }
+}
+
+void addRecords(const Table& table, const std::vector<ValueColumn>& values, std::vector<ValueColumn>& target,
+                ReceiptBlock& out) {
+  for (std::size_t c = 0; c < values.size(); ++c) {
+    bool any = false;
+    target.push_back(marked(table.column(out.columns[c]), values[c], any));
+    if (any) out.anyTypeColumns.push_back(out.columns[c]);
+  }
+}
+
+}  // namespace
+
+ReceiptBlock Execution::receiptOf(std::uint32_t b) const {
+  const ExaminedBlock& block = examination_.blocks()[b];
+  ReceiptBlock out;
+  out.action = block.changes.action;
+  out.table = block.changes.table;
+  out.columns = block.table->recordColumns();
+  describeColumns(*block.table, out);
+  out.changeIndex = block.changes.changeIndex;
+  if (out.action == Action::Edit) {
+    for (const ChangeBlock::Cells& c : block.changes.cells) out.written.push_back(c.column);
+  }
+  if (out.action == Action::Add) {
+    out.keyColumns = block.table->writeKeyColumns();
+    for (std::size_t k = 0; k < out.keyColumns.size(); ++k) {
+      ValueColumn key;
+      for (std::uint32_t r = 0; r < block.changes.rows(); ++r) key.push(keyAfter(block, b, r)[k]);
+      out.keys.push_back(std::move(key));
+    }
+  } else {
+    out.keyColumns = block.changes.keyColumns;
+    out.keys = block.changes.keys;
+    std::vector<ValueColumn> before;
+    for (const std::string& name : out.columns) before.push_back(block.before[block.recordColumn(name)]);
+    addRecords(*block.table, before, out.before, out);
+  }
+  for (const ChangeState state : block.states) {
+    out.outcomes.push_back(state == ChangeState::Open        ? Outcome::Applied
+                           : state == ChangeState::AlreadySo ? Outcome::AlreadySo
+                                                             : Outcome::Skipped);
+  }
+  if (out.action != Action::Remove) {
+    std::vector<ValueColumn> after = after_[b];
+    for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+      if (block.states[r] == ChangeState::Open) continue;
+      for (std::size_t c = 0; c < after.size() && c < out.before.size(); ++c) after[c].set(r, out.before[c].at(r));
+    }
+    addRecords(*block.table, after, out.after, out);
+  }
+  return out;
+}
+
+void Execution::addCascades(std::vector<ReceiptBlock>& blocks) const {
+  const std::vector<Consequence>& consequences = examination_.consequences();
+  std::map<std::pair<const Table*, Consequence::Kind>, std::vector<std::size_t>> byTable;
+  for (std::size_t i = 0; i < consequences.size(); ++i)
+    byTable[{consequences[i].table, consequences[i].kind}].push_back(i);
+  for (const auto& [which, members] : byTable) {
+    const auto& [table, kind] = which;
+    ReceiptBlock out;
+    out.action = kind == Consequence::Kind::Remove ? Action::Remove : Action::Edit;
+    out.table = table->name;
+    out.cascaded = true;
+    out.columns = table->recordColumns();
+    describeColumns(*table, out);
+    out.keyColumns = table->writeKeyColumns();
+    out.keys.resize(out.keyColumns.size());
+    std::vector<ValueColumn> before(out.columns.size());
+    std::vector<ValueColumn> after(out.columns.size());
+    for (const std::size_t i : members) {
+      const Consequence& c = consequences[i];
+      out.changeIndex.push_back(c.change);
+      out.outcomes.push_back(Outcome::Applied);
+      if (out.action == Action::Edit) out.written = table->columnNames(c.columns);
+      for (std::size_t k = 0; k < out.keys.size(); ++k) out.keys[k].push(c.identity[k]);
+      for (std::size_t col = 0; col < before.size(); ++col) {
+        before[col].push(c.before[col]);
+        after[col].push(consequenceAfter_[i].empty() ? c.before[col] : consequenceAfter_[i][col]);
+      }
+    }
+    addRecords(*table, before, out.before, out);
+    if (out.action == Action::Edit) addRecords(*table, after, out.after, out);
+    blocks.push_back(std::move(out));
+  }
+}
+
+std::vector<ReceiptBlock> Execution::receiptBlocks() const {
+  std::vector<ReceiptBlock> blocks;
+  for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
+    if (examination_.blocks()[b].table != nullptr) blocks.push_back(receiptOf(b));
+  }
+  addCascades(blocks);
+  return blocks;
+}
+
+}  // namespace iterandum
