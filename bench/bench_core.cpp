@@ -12,34 +12,17 @@
 #include "core/engines/session.h"
 #include "core/store/store.h"
 #include "hand_written.h"
+#include "measure.h"
 
 namespace {
 
 using namespace iterandum;
-using Clock = std::chrono::steady_clock;
 constexpr int kRuns = 7;
 
-[[noreturn]] void stop(const std::string& message) {
-  std::fprintf(stderr, "bench_core: %s\n", message.c_str());
-  std::exit(1);
-}
-
-template <typename T>
-T take(Result<T>&& result) {
-  if (!result) stop(result.error().text());
-  return std::move(*result);
-}
-
-double timed(const std::function<void()>& work) {
-  const auto start = Clock::now();
-  work();
-  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
-}
-
-double median(std::vector<double> times) {
-  std::sort(times.begin(), times.end());
-  return times[times.size() / 2];
-}
+using bench::median;
+using bench::stop;
+using bench::take;
+using bench::timed;
 
 // Ours and theirs in turn, so that what the machine does meanwhile falls on both; each pair begins from the same state.
 struct Pair {

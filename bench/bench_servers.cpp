@@ -12,33 +12,19 @@
 #include "core/engines/common/address.h"
 #include "core/engines/session.h"
 #include "hand_servers.h"
+#include "measure.h"
 #include "support/proxy.h"
 
 namespace {
 
 using namespace iterandum;
-using Clock = std::chrono::steady_clock;
 constexpr int kRuns = 5;
 constexpr const char* kDatabase = "iterandum_bench";
 
-[[noreturn]] void stop(const std::string& message) {
-  std::fprintf(stderr, "bench_servers: %s\n", message.c_str());
-  std::exit(1);
-}
-template <typename T>
-T take(Result<T>&& result) {
-  if (!result) stop(result.error().text());
-  return std::move(*result);
-}
-double timed(const std::function<void()>& work) {
-  const auto start = Clock::now();
-  work();
-  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
-}
-double median(std::vector<double> times) {
-  std::sort(times.begin(), times.end());
-  return times[times.size() / 2];
-}
+using bench::median;
+using bench::stop;
+using bench::take;
+using bench::timed;
 
 class Bench {
  public:

@@ -73,6 +73,14 @@ TEST_P(ApplyTest, AChangeThatIsSoAlreadyIsANoteAndIsNotWrittenAgain) {
   EXPECT_EQ(Outcome::AlreadySo, db.receipt().blocks[0].outcomes[0]);
 }
 
+TEST_P(ApplyTest, ACellThatIsSoAlreadyIsToldFromOneThatWasChanged) {
+  db.run("UPDATE tree SET tag = 'X7', condition = 3, note = 'new' WHERE tree_id = 7");
+  EXPECT_EQ(
+      "cell-changed 0 tree[7].tag from=T7 to=A7 now=X7\nalready-so 0 tree[7].condition from=2 to=3 now=3 (note)\n"
+      "already-so 0 tree[7].note from=old to=new now=new (note)",
+      db.review("edit tree tree_id=7 tag:\"T7\"->\"A7\" condition:2->3 note:\"old\"->\"new\""));
+}
+
 TEST_P(ApplyTest, NullEmptyTextAndNumbersAreTold) {
   EXPECT_EQ("cell-changed 0 tree[8].note from= to=x now=-", db.apply("edit tree tree_id=8 note:\"\"->\"x\""));
   EXPECT_EQ("cell-changed 0 tree[9].note from=- to=x now=", db.apply("edit tree tree_id=9 note:null->\"x\""));

@@ -7,7 +7,9 @@
 #include <sys/socket.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <stdexcept>
+#include <string_view>
 
 namespace iterandum::test {
 namespace {
@@ -73,6 +75,7 @@ void Proxy::relay(int client, bool first) {
   }
   std::uint64_t messages = 0;
   bool clientSpoke = false;
+  bool wordPassed = false;
   const int noDelay = 1;
   setsockopt(client, IPPROTO_TCP, TCP_NODELAY, &noDelay, sizeof noDelay);
   setsockopt(server, IPPROTO_TCP, TCP_NODELAY, &noDelay, sizeof noDelay);
@@ -83,7 +86,12 @@ void Proxy::relay(int client, bool first) {
     for (int i = 0; i < 2; ++i) {
       if (both[i].revents == 0) continue;
       const ssize_t count = recv(both[i].fd, buffer.data(), buffer.size(), 0);
-      const bool cut = first && cutAt_ != 0 && ++messages == cutAt_;
+      std::string_view message(buffer.data(), static_cast<std::size_t>(std::max<ssize_t>(0, count)));
+      while (message.ends_with('\0')) message.remove_suffix(1);
+      const bool holdsWord = first && i == 0 && !word_.empty() && message.ends_with(word_);
+      const bool cut = (first && cutAt_ != 0 && ++messages == cutAt_) ||
+                       (holdsWord && moment_ == Moment::BeforeItIsDone) || (wordPassed && i == 1);
+      wordPassed = wordPassed || holdsWord;
       if (count <= 0 || cut) {
         cut_ = cut_ || cut;
         cutNow(client);

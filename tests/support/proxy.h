@@ -4,6 +4,7 @@
 #include <atomic>
 #include <chrono>
 #include <cstdint>
+#include <string>
 #include <thread>
 #include <vector>
 
@@ -19,6 +20,14 @@ class Proxy {
   Proxy& operator=(const Proxy&) = delete;
   ~Proxy();
 
+  // The first connection is cut at the client's message that ends with this word: before it is passed on, or after the
+  // server did it and before its answer is passed on. To be called before anybody connects.
+  enum class Moment { BeforeItIsDone, AfterItIsDone };
+  void cutAt(std::string word, Moment moment) {
+    word_ = std::move(word);
+    moment_ = moment;
+  }
+
   [[nodiscard]] unsigned port() const { return port_; }
   [[nodiscard]] bool hasCut() const { return cut_; }
   // How often the client spoke after the server had: round trips, of all connections.
@@ -31,6 +40,8 @@ class Proxy {
   unsigned target_;
   std::uint64_t cutAt_;
   std::chrono::milliseconds delay_;
+  std::string word_;
+  Moment moment_ = Moment::BeforeItIsDone;
   std::atomic<std::uint64_t> roundTrips_{0};
   int listener_ = -1;
   unsigned port_ = 0;

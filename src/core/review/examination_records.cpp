@@ -244,7 +244,7 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
     finding.blocks = false;
     return finding;
   };
-  if (!removal && block.states[row] != ChangeState::Blocked && sameValue(now, cells.to.at(row))) {
+  if (!removal && sameValue(now, cells.to.at(row))) {
     leaveCell();
     note(place, describe(FindingKind::AlreadySo, cells.column + " holds " + valueInWords(now) + " already"));
     return;

@@ -1,6 +1,7 @@
 // The reading half of the MariaDB engine: queries of a scope, records by key, rules.
 #include <algorithm>
 
+#include "core/engines/common/condition_sql.h"
 #include "core/engines/mariadb/maria_batch.h"
 #include "core/engines/mariadb/maria_session.h"
 
@@ -17,36 +18,15 @@ std::string exactText(const std::string& expression) {
   return "CONVERT(" + expression + " USING utf8mb4) COLLATE utf8mb4_nopad_bin";
 }
 
-class ConditionSql {
+class MariaCondition : public ConditionSql {
  public:
-  ConditionSql(const Table& table, const MariaHandle& handle) : table_(table), handle_(handle) {}
+  MariaCondition(const Table& table, const MariaHandle& handle) : table_(table), handle_(handle) {}
 
-  std::string text(const Condition& c) {
-    switch (c.op) {
-      case Op::All:
-        return "TRUE";
-      case Op::And:
-      case Op::Or: {
-        std::string out;
-        for (const Condition& part : c.parts) {
-          if (!out.empty()) out += c.op == Op::And ? " AND " : " OR ";
-          out += "(" + text(part) + ")";
-        }
-        return out.empty() ? "TRUE" : out;
-      }
-      case Op::Not:
-        return "(" + text(c.parts.front()) + ") IS NOT TRUE";
-      case Op::NoValue:
-        return mariaIdentifier(c.column) + " IS NULL";
-      case Op::HasValue:
-        return mariaIdentifier(c.column) + " IS NOT NULL";
-      default:
-        return comparison(c);
-    }
-  }
-
- private:
-  [[nodiscard]] std::string literal(const Value& v, const Column* column) const {
+ protected:
+  [[nodiscard]] std::string identifier(const std::string& name) const override { return mariaIdentifier(name); }
+  [[nodiscard]] std::string operand(const Condition& c) override {
+    const Value& v = c.value;
+    const Column* column = table_.column(c.column);
     if (v.isNull()) return "NULL";
     if (v.kind() == Value::Kind::Real && column != nullptr && mariaBaseType(*column) == "float") {
       return "CAST(" + mariaLiteral(v) + " AS FLOAT)";
@@ -54,43 +34,23 @@ class ConditionSql {
     if (v.isNumber() || v.kind() == Value::Kind::Bytes) return mariaLiteral(v);
     return handle_.quoted(canonicalText(v));
   }
-
-  std::string comparison(const Condition& c) {
-    const Column* description = table_.column(c.column);
-    const std::string column = mariaIdentifier(c.column);
-    const std::string folded = "LOWER(" + exactText(column) + ")";
+  [[nodiscard]] std::string holdsPart(const Condition& c) override {
+    const std::string folded = "LOWER(" + exactText(mariaIdentifier(c.column)) + ")";
     const std::string part = "LOWER(" + exactText(handle_.quoted(canonicalText(c.value))) + ")";
-    const std::string value = literal(c.value, description);
-    switch (c.op) {
-      case Op::Contains:
-        return "LOCATE(" + part + ", " + folded + ") > 0";
-      case Op::StartsWith:
-        return "LOCATE(" + part + ", " + folded + ") = 1";
-      case Op::EndsWith:
-        return "RIGHT(" + folded + ", GREATEST(1, CHAR_LENGTH(" + part + "))) = " + part;
-      case Op::Equal:
-        return equal(column, value, c.value, description);
-      case Op::NotEqual:
-        return "(" + equal(column, value, c.value, description) + ") IS NOT TRUE";
-      case Op::Less:
-        return column + " < " + value;
-      case Op::LessOrEqual:
-        return column + " <= " + value;
-      case Op::Greater:
-        return column + " > " + value;
-      default:
-        return column + " >= " + value;
-    }
+    if (c.op == Op::EndsWith) return "RIGHT(" + folded + ", GREATEST(1, CHAR_LENGTH(" + part + "))) = " + part;
+    return "LOCATE(" + part + ", " + folded + (c.op == Op::StartsWith ? ") = 1" : ") > 0");
   }
-
-  static std::string equal(const std::string& column, const std::string& value, const Value& v,
-                           const Column* description) {
-    const std::string found = column + " = " + value;
-    if (description == nullptr || !isMariaText(*description) || v.isNull()) return found;
+  [[nodiscard]] std::string equal(const Condition& c) override {
+    const Column* column = table_.column(c.column);
+    const std::string own = mariaIdentifier(c.column);
+    const std::string value = operand(c);
+    const std::string found = own + " = " + value;
+    if (column == nullptr || !isMariaText(*column) || c.value.isNull()) return found;
     // The first half finds it through an index, the second tells case, accents and blanks apart.
-    return found + " AND " + exactText(column) + " = " + value;
+    return found + " AND " + exactText(own) + " = " + value;
   }
 
+ private:
   const Table& table_;
   const MariaHandle& handle_;
 };
@@ -128,7 +88,7 @@ std::string selectList(const std::vector<std::string>& names, const std::vector<
 
 std::string fromWhere(const Query& query, const MariaHandle& handle) {
   std::string sql = " FROM " + mariaTable(*query.table);
-  if (query.where.op != Op::All) sql += " WHERE " + ConditionSql(*query.table, handle).text(query.where);
+  if (query.where.op != Op::All) sql += " WHERE " + MariaCondition(*query.table, handle).text(query.where);
   return sql;
 }
 

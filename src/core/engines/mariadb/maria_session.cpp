@@ -15,7 +15,7 @@ constexpr const char* kSettings =
     "SET NAMES utf8mb4 COLLATE utf8mb4_bin; "
     "SET SESSION sql_mode = 'STRICT_TRANS_TABLES,STRICT_ALL_TABLES,NO_AUTO_VALUE_ON_ZERO,ERROR_FOR_DIVISION_BY_ZERO,"
     "NO_ENGINE_SUBSTITUTION', time_zone = '+00:00', autocommit = 1, foreign_key_checks = 1, unique_checks = 1, "
-    "check_constraint_checks = 1, sql_auto_is_null = 0, sql_safe_updates = 0, sql_select_limit = DEFAULT, "
+    "check_constraint_checks = 1, sql_auto_is_null = 0, sql_select_limit = DEFAULT, "
     "max_statement_time = 0, completion_type = 0";
 
 constexpr unsigned kOldestVersion = 100600;  // JSON_TABLE

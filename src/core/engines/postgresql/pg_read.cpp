@@ -1,6 +1,7 @@
 // The reading half of the PostgreSQL engine: queries of a scope, records by key, rules.
 #include <algorithm>
 
+#include "core/engines/common/condition_sql.h"
 #include "core/engines/postgresql/pg_session.h"
 #include "core/engines/postgresql/pg_types.h"
 
@@ -18,72 +19,33 @@ std::string columnList(const std::vector<std::string>& columns, const std::strin
   return out.empty() ? "1" : out;
 }
 
-class ConditionSql {
+class PgCondition : public ConditionSql {
  public:
-  ConditionSql(const Table& table, PgParameters& parameters) : table_(table), parameters_(parameters) {}
+  PgCondition(const Table& table, PgParameters& parameters) : table_(table), parameters_(parameters) {}
 
-  std::string text(const Condition& c) {
-    switch (c.op) {
-      case Op::All:
-        return "true";
-      case Op::And:
-      case Op::Or: {
-        std::string out;
-        for (const Condition& part : c.parts) {
-          if (!out.empty()) out += c.op == Op::And ? " AND " : " OR ";
-          out += "(" + text(part) + ")";
-        }
-        return out.empty() ? "true" : out;
-      }
-      case Op::Not:
-        return "(" + text(c.parts.front()) + ") IS NOT TRUE";
-      case Op::NoValue:
-        return pgIdentifier(c.column) + " IS NULL";
-      case Op::HasValue:
-        return pgIdentifier(c.column) + " IS NOT NULL";
-      default:
-        return comparison(c);
-    }
+ protected:
+  [[nodiscard]] std::string identifier(const std::string& name) const override { return pgIdentifier(name); }
+  [[nodiscard]] std::string operand(const Condition& c) override {
+    const Column* column = table_.column(c.column);
+    return parameter(c.value, column == nullptr ? "text" : column->engineType);
+  }
+  [[nodiscard]] std::string holdsPart(const Condition& c) override {
+    const std::string folded = "lower(" + pgIdentifier(c.column) + "::text)";
+    const std::string part = "lower(" + parameter(c.value, "text") + ")";
+    if (c.op == Op::EndsWith) return "right(" + folded + ", greatest(1, length(" + part + "))) = " + part;
+    return "strpos(" + folded + ", " + part + (c.op == Op::StartsWith ? ") = 1" : ") > 0");
+  }
+  [[nodiscard]] std::string equal(const Condition& c) override {
+    const Column* column = table_.column(c.column);
+    const std::string own = pgIdentifier(c.column);
+    if (column != nullptr && hasNoEquality(*column)) return own + "::text = " + parameter(c.value, "text");
+    return own + " = " + operand(c);
   }
 
  private:
   std::string parameter(const Value& v, const std::string& type) {
     parameters_.push_back(pgText(v));
     return "$" + std::to_string(parameters_.size()) + "::" + type;
-  }
-
-  std::string comparison(const Condition& c) {
-    const Column* description = table_.column(c.column);
-    const std::string type = description == nullptr ? "text" : description->engineType;
-    const std::string column = pgIdentifier(c.column);
-    const std::string folded = "lower(" + column + "::text)";
-    switch (c.op) {
-      case Op::Contains:
-        return "strpos(" + folded + ", lower(" + parameter(c.value, "text") + ")) > 0";
-      case Op::StartsWith:
-        return "strpos(" + folded + ", lower(" + parameter(c.value, "text") + ")) = 1";
-      case Op::EndsWith: {
-        const std::string end = "lower(" + parameter(c.value, "text") + ")";
-        return "right(" + folded + ", greatest(1, length(" + end + "))) = " + end;
-      }
-      case Op::Equal:
-        return equal(c, column, type, description);
-      case Op::NotEqual:
-        return "(" + equal(c, column, type, description) + ") IS NOT TRUE";
-      case Op::Less:
-        return column + " < " + parameter(c.value, type);
-      case Op::LessOrEqual:
-        return column + " <= " + parameter(c.value, type);
-      case Op::Greater:
-        return column + " > " + parameter(c.value, type);
-      default:
-        return column + " >= " + parameter(c.value, type);
-    }
-  }
-
-  std::string equal(const Condition& c, const std::string& column, const std::string& type, const Column* description) {
-    if (description != nullptr && hasNoEquality(*description)) return column + "::text = " + parameter(c.value, "text");
-    return column + " = " + parameter(c.value, type);
   }
 
   const Table& table_;
@@ -128,7 +90,7 @@ std::string pgTable(const Table& table) {
 }
 
 std::string pgCondition(const Table& table, const Condition& condition, PgParameters& parameters) {
-  return ConditionSql(table, parameters).text(condition);
+  return PgCondition(table, parameters).text(condition);
 }
 
 Status PgSession::select(const Query& query, const RowSink& sink, Progress& progress) {

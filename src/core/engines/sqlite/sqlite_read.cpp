@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "core/engines/common/condition_sql.h"
 #include "core/engines/sqlite/sqlite_session.h"
 
 namespace iterandum {
@@ -16,79 +17,39 @@ std::string columnList(const std::vector<std::string>& columns) {
   return out.empty() ? "1" : out;
 }
 
-// Builds the text and gathers the parameters; the values live in the query, which outlives the statement.
-class ConditionSql {
+// Gathers the parameters; the values live in the query, which outlives the statement.
+class SqliteCondition : public ConditionSql {
  public:
-  explicit ConditionSql(const Table& table) : table_(table) {}
-
-  std::string text(const Condition& c) {
-    switch (c.op) {
-      case Op::All:
-        return "1";
-      case Op::And:
-      case Op::Or: {
-        std::string out;
-        for (const Condition& part : c.parts) {
-          if (!out.empty()) out += c.op == Op::And ? " AND " : " OR ";
-          out += "(" + text(part) + ")";
-        }
-        return out.empty() ? "1" : out;
-      }
-      case Op::Not:
-        return "NOT coalesce((" + text(c.parts.front()) + "), 0)";
-      case Op::NoValue:
-        return quoteIdentifier(c.column) + " IS NULL";
-      case Op::HasValue:
-        return quoteIdentifier(c.column) + " IS NOT NULL";
-      default:
-        return comparison(c);
-    }
-  }
+  explicit SqliteCondition(const Table& table) : table_(table) {}
 
   void bind(SqliteStatement& statement) const {
     for (std::size_t i = 0; i < parameters_.size(); ++i) statement.bind(static_cast<int>(i + 1), parameters_[i]);
   }
 
- private:
-  std::string parameter(Value v) {
-    parameters_.push_back(std::move(v));
-    return "?" + std::to_string(parameters_.size());
+ protected:
+  [[nodiscard]] std::string identifier(const std::string& name) const override { return quoteIdentifier(name); }
+  [[nodiscard]] std::string operand(const Condition& c) override { return parameter(c.value); }
+  [[nodiscard]] std::string holdsPart(const Condition& c) override {
+    const std::string column = "iterandum_fold(" + quoteIdentifier(c.column) + ")";
+    const std::string part = "iterandum_fold(" + parameter(c.value) + ")";
+    if (c.op == Op::EndsWith) return "substr(" + column + ", -max(1, length(" + part + "))) = " + part;
+    return "instr(" + column + ", " + part + (c.op == Op::StartsWith ? ") = 1" : ") > 0");
   }
-
-  std::string comparison(const Condition& c) {
-    const std::string column = quoteIdentifier(c.column);
-    switch (c.op) {
-      case Op::Contains:
-        return "instr(iterandum_fold(" + column + "), iterandum_fold(" + parameter(c.value) + ")) > 0";
-      case Op::StartsWith:
-        return "instr(iterandum_fold(" + column + "), iterandum_fold(" + parameter(c.value) + ")) = 1";
-      case Op::EndsWith: {
-        const std::string p = "iterandum_fold(" + parameter(c.value) + ")";
-        return "substr(iterandum_fold(" + column + "), -max(1, length(" + p + "))) = " + p;
-      }
-      case Op::Equal:
-        return equal(c, column);
-      case Op::NotEqual:
-        return "(" + equal(c, column) + ") IS NOT 1";
-      case Op::Less:
-        return column + " < " + parameter(c.value);
-      case Op::LessOrEqual:
-        return column + " <= " + parameter(c.value);
-      case Op::Greater:
-        return column + " > " + parameter(c.value);
-      default:
-        return column + " >= " + parameter(c.value);
-    }
-  }
-
-  std::string equal(const Condition& c, const std::string& column) {
+  [[nodiscard]] std::string equal(const Condition& c) override {
     const Column* description = table_.column(c.column);
+    const std::string column = quoteIdentifier(c.column);
     std::string sql = column + (c.value.isString() ? " COLLATE BINARY = " : " = ") + parameter(c.value);
     // Where any type may lie, "5" is looked for as a number and as a text.
     if (c.value.isNumber() && description != nullptr && description->type == TypeClass::Any) {
       sql += " OR " + column + " = " + parameter(Value::text(canonicalText(c.value)));
     }
     return sql;
+  }
+
+ private:
+  std::string parameter(Value v) {
+    parameters_.push_back(std::move(v));
+    return "?" + std::to_string(parameters_.size());
   }
 
   const Table& table_;
@@ -125,7 +86,7 @@ bool anyNull(const ValueColumn& column, std::span<const std::uint32_t> rows) {
 
 Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
-  ConditionSql where(*query.table);
+  SqliteCondition where(*query.table);
   std::string sql = "SELECT " + columnList(query.columns) + " FROM " + quoteIdentifier(query.table->name.name);
   if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
   sql += orderBy(query);
@@ -145,7 +106,7 @@ Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& 
 
 Result<std::uint64_t> SqliteSession::count(const Query& query, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
-  ConditionSql where(*query.table);
+  SqliteCondition where(*query.table);
   std::string sql = "SELECT count(*) FROM " + quoteIdentifier(query.table->name.name);
   if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
   ITERANDUM_ASSIGN(SqliteStatement rows, handle_->prepare(sql));
