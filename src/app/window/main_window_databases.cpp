@@ -66,7 +66,6 @@ void MainWindow::tryOut(const OpenWish& wish) {
       this,
       [wish](Progress& progress) -> Result<std::vector<TrialStep>> {
         OpenOptions options;
-        options.readOnly = true;
         options.password = wish.password.toStdString();
         return tryConnection(wish.address.toStdString(), options, progress);
       },

@@ -109,8 +109,8 @@ Status writeInBulk(BulkTarget& target, const WriteStep& step, const WriteReport&
   // Rows that leave the same columns to the database go together.
   std::vector<std::pair<std::vector<bool>, std::vector<std::uint32_t>>> groups;
   for (const std::uint32_t row : step.rows) {
-    std::vector<bool> left = leftToDatabase(step, row);
-    if (groups.empty() || groups.back().first != left) groups.push_back({std::move(left), {}});
+    const std::vector<bool> left = leftToDatabase(step, row);
+    if (groups.empty() || groups.back().first != left) groups.emplace_back(left, std::vector<std::uint32_t>());
     groups.back().second.push_back(row);
   }
   for (const auto& [left, rows] : groups) {

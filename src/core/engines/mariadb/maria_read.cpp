@@ -44,7 +44,7 @@ class MariaCondition : public ConditionSql {
     const Column* column = table_.column(c.column);
     const std::string own = mariaIdentifier(c.column);
     const std::string value = operand(c);
-    const std::string found = own + " = " + value;
+    std::string found = own + " = " + value;
     if (column == nullptr || !isMariaText(*column) || c.value.isNull()) return found;
     // The first half finds it through an index, the second tells case, accents and blanks apart.
     return found + " AND " + exactText(own) + " = " + value;
