@@ -47,6 +47,18 @@ TEST_P(OrderTest, AChainIsWrittenFromItsEnd) {
   EXPECT_EQ("2\n3\n4", db.rows("SELECT seq FROM stop ORDER BY id"));
 }
 
+TEST_P(OrderTest, APassingValueFitsNarrowColumns) {
+  const std::string type = GetParam() == Engine::MariaDb ? "tinyint unsigned" : "smallint";
+  db.run("CREATE TABLE narrow (id integer PRIMARY KEY, n " + type +
+         " NOT NULL UNIQUE, d date NOT NULL UNIQUE, c varchar(2) NOT NULL UNIQUE); INSERT INTO narrow VALUES (1, 0, "
+         "'2025-01-01', 'a'), (2, 1, '2025-01-02', 'b')");
+  EXPECT_EQ("applied", db.apply("edit narrow id=1 n:0->1\nedit narrow id=2 n:1->0"));
+  EXPECT_EQ("applied", db.apply("edit narrow id=1 d:\"2025-01-01\"->\"2025-01-02\"\nedit narrow id=2 "
+                                "d:\"2025-01-02\"->\"2025-01-01\""));
+  EXPECT_EQ("applied", db.apply("edit narrow id=1 c:\"a\"->\"b\"\nedit narrow id=2 c:\"b\"->\"a\""));
+  EXPECT_EQ("1|1|2025-01-02|b\n2|0|2025-01-01|a", db.rows("SELECT * FROM narrow ORDER BY id"));
+}
+
 TEST_P(OrderTest, KeysThemselvesAreSwapped) {
   EXPECT_EQ("applied",
             db.apply("edit stop id=1 id:1->2 code:\"a\"->\"A1\"\nedit stop id=2 id:2->3\nedit stop id=3 id:3->1"));

@@ -28,6 +28,7 @@ class Simplified {
       } else if (negativeNumber(i)) {
         tokens_[i + 1].text.insert(0, "-");
         tokens_.erase(tokens_.begin() + static_cast<std::ptrdiff_t>(i));
+        i = i > 0 ? i - 1 : 0;  // brackets around it may now hold it alone
       } else {
         ++i;
       }
