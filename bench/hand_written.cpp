@@ -110,8 +110,9 @@ std::size_t readAndCompare(const std::string& path, const std::vector<Edit>& edi
   return same;
 }
 
-std::size_t firstScreen(const std::string& path, int limit) {
-  sqlite3* db = openFile(path);
+namespace {
+
+std::size_t readScreen(sqlite3* db, int limit) {
   sqlite3_stmt* read = prepare(db, "SELECT * FROM reading ORDER BY id LIMIT ?1");
   sqlite3_bind_int(read, 1, limit);
   std::vector<Cell> cells;
@@ -121,8 +122,21 @@ std::size_t firstScreen(const std::string& path, int limit) {
     ++rows;
   }
   sqlite3_finalize(read);
+  return rows;
+}
+
+}  // namespace
+
+std::size_t firstScreen(const std::string& path, int limit) {
+  sqlite3* db = openFile(path);
+  const std::size_t rows = readScreen(db, limit);
   sqlite3_close(db);
   return rows;
+}
+
+std::size_t firstScreenOfOpenFile(const std::string& path, int limit) {
+  static sqlite3* const db = openFile(path);
+  return readScreen(db, limit);
 }
 
 std::size_t readKeysAndValues(const std::string& path) {

@@ -22,6 +22,8 @@ std::size_t applyBare(const std::string& path, const std::vector<Edit>& edits);
 std::size_t readAndCompare(const std::string& path, const std::vector<Edit>& edits);
 // The first `limit` records of the table, every column fetched. Returns how many.
 std::size_t firstScreen(const std::string& path, int limit);
+// The same with the file open already: the bare query. The first call opens it, for good.
+std::size_t firstScreenOfOpenFile(const std::string& path, int limit);
 // All keys and values of one column, kept in two arrays. Returns their number.
 std::size_t readKeysAndValues(const std::string& path);
 
