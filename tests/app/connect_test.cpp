@@ -150,6 +150,46 @@ TEST_F(ConnectTest, AMarkNamesTheDatabaseAndCanForbidChanges) {
   EXPECT_FALSE(window->desk()->info().readOnly.empty());
 }
 
+TEST_F(ConnectTest, APasswordTypedForOneServerIsNotSentToAnother) {
+  typeInto("openPath", QStringLiteral("mariadb://u@one.quillhaven.example/x"));
+  typeInto("connectPassword", QStringLiteral("geheim"));
+  typeInto("openPath", QStringLiteral("mariadb://u@one.quillhaven.example/y"));
+  EXPECT_TRUE(field("connectPassword")->text().isEmpty()) << "on the way there it named other servers";
+  typeInto("connectPassword", QStringLiteral("geheim"));
+  typeInto("openPath", QStringLiteral("mariadb://u@two.quillhaven.example/x"));
+  EXPECT_TRUE(field("connectPassword")->text().isEmpty());
+}
+
+TEST_F(ConnectTest, WhatWasStagedBeforeTheMarkCannotBeAppliedPastIt) {
+  window->open(QString::fromStdString(db.path()));
+  ASSERT_TRUE(wait([&] { return window->desk() != nullptr; }));
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  goToReview();
+  ASSERT_TRUE(review()->ready());
+  window->desk()->setMark({"live", "red", true});
+  EXPECT_FALSE(review()->ready());
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  review()->apply();
+  EXPECT_THAT(message().toStdString(), HasSubstr("Nothing is applied"));
+  QTest::qWait(200);
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+}
+
+TEST_F(ConnectTest, AnotherDatabaseIsNotMarkedWithWhatWasTypedForThisOne) {
+  window->open(QString::fromStdString(db.path()));
+  ASSERT_TRUE(wait([&] { return window->desk() != nullptr; }));
+  key(Qt::Key_M, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(window->findChild<MarkBar*>()->isVisible());
+  const TestDatabase other(kSmallRegister);
+  const Desk* before = window->desk();
+  window->open(QString::fromStdString(other.path()));
+  ASSERT_TRUE(wait([&] { return window->desk() != before; }));
+  EXPECT_FALSE(window->findChild<MarkBar*>()->isVisible());
+}
+
 TEST_F(ConnectTest, AConnectionThatDiesIsSaidAndResumedAndStagedWorkStays) {
   if (std::getenv("ITERANDUM_TEST_POSTGRESQL") == nullptr) GTEST_SKIP() << "no server";
   TestDatabase trees(smallRegister(Engine::PostgreSql), Engine::PostgreSql);

@@ -143,6 +143,8 @@ bool ServerForm::setAddress(const QString& address) {
   const auto parts = serverAddress(address.toStdString());
   if (!parts) return false;
   const QSignalBlocker quiet(this);
+  const auto whom = [this] { return QStringList{host_->text(), port_->text(), user_->text()}; };
+  const QStringList before = whom();
   kinds_[address.startsWith(QStringLiteral("post")) ? 0 : 1]->setChecked(true);
   for (QLineEdit* field : {host_, port_, database_, user_, authority_, seconds_}) field->clear();
   tls_->setCurrentIndex(0);
@@ -151,9 +153,10 @@ bool ServerForm::setAddress(const QString& address) {
   port_->setText(toQ(parts->port));
   database_->setText(toQ(parts->database));
   user_->setText(toQ(parts->user));
+  for (const auto& [name, value] : parts->parameters) setParameter(toQ(name), toQ(value));
+  if (whom() != before) forgetPassword();
   const std::string secret = passwordIn(address.toStdString());
   if (!secret.empty()) password_->setText(toQ(secret));
-  for (const auto& [name, value] : parts->parameters) setParameter(toQ(name), toQ(value));
   return true;
 }
 
@@ -185,6 +188,7 @@ QString ServerForm::address() const {
 
 QString ServerForm::password() const { return password_->text(); }
 bool ServerForm::wantsRemembering() const { return remember_->isChecked() && !password_->text().isEmpty(); }
+void ServerForm::forgetPassword() { password_->clear(); }
 void ServerForm::focusPassword() {
   password_->setFocus();
   password_->selectAll();

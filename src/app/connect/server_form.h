@@ -17,12 +17,14 @@ class ServerForm : public QWidget {
  public:
   explicit ServerForm(QWidget* parent = nullptr);
 
-  // Fills the parts in. A password in the address goes to its own field. False when it names no server.
+  // Fills the parts in. A password in the address goes to its own field; one that was typed for another server or user
+  // is forgotten. False when it names no server.
   bool setAddress(const QString& address);
   [[nodiscard]] QString address() const;
   [[nodiscard]] QString password() const;
   [[nodiscard]] bool wantsRemembering() const;
   void focusPassword();
+  void forgetPassword();
 
  signals:
   void changed();

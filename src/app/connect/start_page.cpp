@@ -161,8 +161,11 @@ void StartPage::openRecent(int row) {
   const QString address = toQ(recent_[static_cast<std::size_t>(row)].address);
   path_->setText(address);
   form_->setAddress(address);
-  emit openAsked(wish());
+  // What was typed for another database is not for this one: its own password is in the secret service, or asked for.
+  emit openAsked({address, {}, false});
 }
+
+void StartPage::forgetPassword() { form_->forgetPassword(); }
 
 void StartPage::tryOut() {
   if (path_->text().trimmed().isEmpty()) return;

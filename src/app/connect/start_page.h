@@ -32,6 +32,7 @@ class StartPage : public QWidget {
   // `step`: which step of connecting failed, where that is known (connection_trial.h).
   void showProblem(const QString& message, const QString& address = {}, const QString& step = {});
   void showTrial(const std::vector<TrialStep>& steps);
+  void forgetPassword();
   void choose();
   void tryOut();
 

@@ -189,6 +189,10 @@ void ReviewPage::stop() {
 
 void ReviewPage::apply() {
   if (list_.empty() || progress_) return;
+  if (!desk_.info().readOnly.empty()) {
+    emit said(tr("Nothing is applied: %1.").arg(toQ(desk_.info().readOnly)));
+    return;
+  }
   list_.title = title_->text().toStdString();
   applying_ = true;
   desk_.behind().cancelAll();

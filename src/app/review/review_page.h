@@ -29,7 +29,9 @@ class ReviewPage : public QWidget {
   void putGroupBack();
   void saveChangeFile(const QString& path);
   [[nodiscard]] bool busy() const { return progress_ != nullptr; }
-  [[nodiscard]] bool ready() const { return review_ && review_->ready && !stale_ && progress_ == nullptr; }
+  [[nodiscard]] bool ready() const {
+    return review_ && review_->ready && !stale_ && progress_ == nullptr && desk_.info().readOnly.empty();
+  }
   void stop();
   // 0: records, 1: statements, 2: what the database will do by itself.
   void showView(int view);

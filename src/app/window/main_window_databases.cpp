@@ -1,4 +1,5 @@
 // MainWindow: opening, trying out and marking databases.
+#include <QPointer>
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QTabBar>
@@ -38,21 +39,34 @@ void MainWindow::open(const QString& address) {
 void MainWindow::open(const OpenWish& wish) {
   start_->showProblem({});
   if (!wish.password.isEmpty() || !isServerAddress(wish.address.toStdString())) return openNow(wish);
-  secrets_->read(wish.address, [this, wish](const std::optional<QString>& password) {
+  // The desktop may ask somebody first; the window may be gone by then.
+  secrets_->read(wish.address, [guard = QPointer(this), wish](const std::optional<QString>& password) {
+    if (!guard) return;
     OpenWish known = wish;
     known.password = password.value_or(QString());
-    openNow(known);
+    guard->openNow(known);
   });
 }
 
 void MainWindow::openNow(const OpenWish& wish) {
   wish_ = wish;
+  abandonOpening();
   opening_ = std::make_unique<Desk>(storeThread_, storePath_);
   connect(opening_.get(), &Desk::opened, this, &MainWindow::databaseOpened);
   connect(opening_.get(), &Desk::openFailed, this, &MainWindow::databaseFailed);
   OpenOptions options;
   options.password = wish.password.toStdString();
   opening_->open(wish.address.toStdString(), options);
+}
+
+// A server that does not answer keeps its thread busy for a while, and nobody waits for that: what was being opened
+// goes when its own try has ended.
+void MainWindow::abandonOpening() {
+  if (!opening_) return;
+  Desk* old = opening_.release();
+  disconnect(old, nullptr, this, nullptr);
+  connect(old, &Desk::opened, old, &QObject::deleteLater);
+  connect(old, &Desk::openFailed, old, &QObject::deleteLater);
 }
 
 void MainWindow::databaseFailed(const QString& message, const QString& step) {
@@ -99,11 +113,15 @@ void MainWindow::databaseOpened() {
   showTitle();
   message_->hide();
   if (wish_.remember) {
-    secrets_->keep(wish_.address, wish_.password, [this](const QString& problem) {
-      if (!problem.isEmpty()) say(tr("The password was not kept, and will be asked for again: %1").arg(problem));
+    secrets_->keep(wish_.address, wish_.password, [guard = QPointer(this)](const QString& problem) {
+      if (!guard || problem.isEmpty()) return;
+      guard->say(tr("The password was not kept, and will be asked for again: %1").arg(problem));
     });
   }
   wish_ = {};
+  // The mark that is being written and the password that was typed belong to what was open or asked for before.
+  markBar_->hide();
+  start_->forgetPassword();
   showCatalogue();
   updateAside();
   if (!desk_->changes().empty()) {
