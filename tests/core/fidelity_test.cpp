@@ -191,6 +191,87 @@ TEST_P(FidelityTest, AValueWrittenOverAnotherIsTheSameValue) {
   }
 }
 
+// How somebody may write a value, and how the database has it.
+struct Spelling {
+  const char* type;
+  const char* given;
+  const char* kept;
+};
+
+std::vector<Spelling> spellingsOf(Engine engine) {
+  if (engine == Engine::Sqlite) return {{"DATETIME", "2024-02-29T12:00:00", "2024-02-29T12:00:00"}};
+  if (engine == Engine::MariaDb) {
+    return {{"datetime", "2024-02-29T12:00:00", "2024-02-29 12:00:00"},
+            {"datetime(3)", "2024-02-29 12:00:00.1", "2024-02-29 12:00:00.100"},
+            {"datetime", "2024-02-29 12:00:00.000", "2024-02-29 12:00:00"},
+            {"timestamp null", "2024-02-29", "2024-02-29 00:00:00"},
+            {"time", "8:05", "08:05:00"},
+            {"time(1)", "-300:15:00", "-300:15:00.0"},
+            {"uuid", "A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A11", "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11"},
+            {"inet6", "2001:DB8:0:0:0:0:0:1", "2001:db8::1"},
+            {"set('x','y','z')", "Z,x,z", "x,z"},
+            {"year", "97", "1997"},
+            {"json", R"({\"b\":1})", R"({"b":1})"}};
+  }
+  return {{"jsonb", R"({\"b\":1,\"a\":[1.10,null]})", R"({"a": [1.10, null], "b": 1})"},
+          {"json", R"({\"b\":1})", R"({"b":1})"},
+          {"uuid", "A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A11", "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11"},
+          {"timestamptz", "2024-02-29T14:00:00+02:00", "2024-02-29 12:00:00+00"},
+          {"timestamptz", "2024-02-29 12:00:00.500Z", "2024-02-29 12:00:00.5+00"},
+          {"timestamp", "2024-02-29T12:00:00", "2024-02-29 12:00:00"},
+          {"time", "12:00", "12:00:00"},
+          {"interval", "1 day 02:00", "P1DT2H"},
+          {"int[]", "{ 1, 2 }", "{1,2}"},
+          {"int4range", "[1,4]", "[1,5)"},
+          {"inet", "10.0.0.1/32", "10.0.0.1"},
+          {"money", "12.5", "$12.50"},
+          {"point", "1, 2", "(1,2)"},
+          {"bit(8)", "165", "165"},
+          {"tsvector", "b a", "'a' 'b'"}};
+}
+
+TEST_P(FidelityTest, AnotherSpellingOfAValueIsTheSameValue) {
+  for (const Spelling& spelling : spellingsOf(GetParam())) {
+    SCOPED_TRACE(spelling.type);
+    db.run("DROP TABLE IF EXISTS spelled; CREATE TABLE spelled (id integer PRIMARY KEY, v " +
+           std::string(spelling.type) + "); INSERT INTO spelled VALUES (1, NULL), (2, NULL)");
+    db.forget();
+    std::string given = spelling.given;
+    for (std::size_t at = given.find(' '); at != std::string::npos; at = given.find(' '))
+      given.replace(at, 1, "\\u0020");
+    const std::string change = "edit spelled id=1 v:null->\"" + given + "\"";
+    EXPECT_EQ("", db.effects(change));
+    EXPECT_EQ("applied", db.apply(change));
+    EXPECT_THAT(db.review(change), ::testing::HasSubstr("already-so"));
+    // What it was may be said in that spelling too.
+    EXPECT_EQ("applied", db.apply("edit spelled id=1 v:\"" + given + "\"->null"));
+    EXPECT_EQ("applied", db.apply(change));
+    const Query query{db.catalogue().find({"", "spelled"}), {"v"}, {}, {}, 1};
+    Progress progress;
+    std::string kept;
+    ASSERT_TRUE(db.session().select(
+        query,
+        [&](ValueTuple&& row) {
+          kept = canonicalText(row[0]);
+          return true;
+        },
+        progress));
+    EXPECT_EQ(spelling.kept, kept);
+  }
+}
+
+TEST_P(FidelityTest, WhatIsNoSuchValueIsRefusedAndHidesNoOther) {
+  const std::string type = GetParam() == Engine::MariaDb ? "datetime" : GetParam() == Engine::Sqlite ? "DATE" : "jsonb";
+  const std::string good = type == "jsonb" ? R"({\"b\":1})" : "2024-02-29";
+  db.run("CREATE TABLE spelled (id integer PRIMARY KEY, v " + type +
+         "); INSERT INTO spelled VALUES (1, NULL), (2, NULL), (3, NULL)");
+  const std::string said =
+      db.review("edit spelled id=1 v:null->\"" + good + "\"\nedit spelled id=2 v:null->\"{\\\"b\\\":\"\n" +
+                "edit spelled id=3 v:null->\"" + good + "\"");
+  EXPECT_THAT(said, ::testing::StartsWith("value-refused 1 spelled[2].v"));
+  EXPECT_EQ(std::string::npos, said.find('\n')) << said;
+}
+
 TEST(FidelityOnPostgreSqlTest, TheSessionsOwnSettingsDoNotMatter) {
   const std::vector<Engine> engines = enginesAtHand();
   if (std::find(engines.begin(), engines.end(), Engine::PostgreSql) == engines.end()) GTEST_SKIP() << "no server";

@@ -59,6 +59,7 @@ struct Column {
   bool storesOffType = false;      // values of another type may already lie in it
   bool booleansAsNumbers = false;
   bool paddedWithBlanks = false;           // text shorter than maxLength is filled up with blanks
+  bool respelled = false;                  // the database may give a text back in another spelling
   bool losesTrailingBlanks = false;        // blanks at the end of a text are not kept
   bool unsigned64 = false;                 // an Integer that goes up to 2^64 - 1
   std::optional<std::int64_t> maxLength;   // in characters

@@ -195,6 +195,22 @@ void Examination::resolveValues(ExaminedBlock& block, std::uint32_t index) {
   }
 }
 
+Status Examination::respell(ExaminedBlock& block) {
+  std::map<const Column*, std::vector<ValueColumn*>> places;
+  const auto add = [&](const std::string& name, ValueColumn& values) {
+    const Column* column = block.table->column(name);
+    if (column != nullptr && column->respelled) places[column].push_back(&values);
+  };
+  ChangeBlock& changes = block.changes;
+  for (std::size_t k = 0; k < changes.keys.size(); ++k) add(changes.keyColumns[k], changes.keys[k]);
+  for (ChangeBlock::Cells& cells : changes.cells) {
+    if (cells.hasFrom) add(cells.column, cells.from);
+    if (changes.action != Action::Remove) add(cells.column, cells.to);
+  }
+  for (const auto& [column, columns] : places) ITERANDUM_TRY(session_.respell(*column, columns, progress_));
+  return {};
+}
+
 void Examination::checkAdditionComplete(ExaminedBlock& block, std::uint32_t index) {
   for (const Column& column : block.table->columns) {
     const bool needed = !column.nullable && !column.hasDefault && !column.generatedKey && !column.computed;
@@ -231,7 +247,9 @@ Status Examination::run(ChangeList changes) {
     for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
       blocks_[i].changes = changes.blocks()[i];
       resolve(blocks_[i], i);
-      if (blocks_[i].table != nullptr) ITERANDUM_TRY(readBefore(i));
+      if (blocks_[i].table == nullptr) continue;
+      ITERANDUM_TRY(respell(blocks_[i]));
+      ITERANDUM_TRY(readBefore(i));
     }
     ITERANDUM_ASSIGN(merged, mergeDoubles(changes));
   }

@@ -113,6 +113,8 @@ class Examination {
   void resolve(ExaminedBlock& block, std::uint32_t index);
   void resolveColumns(ExaminedBlock& block, std::uint32_t index);
   void resolveValues(ExaminedBlock& block, std::uint32_t index);
+  // Brings texts into the spelling in which the database keeps them.
+  [[nodiscard]] Status respell(ExaminedBlock& block);
   void checkAdditionComplete(ExaminedBlock& block, std::uint32_t index);
   void refuseAll(std::uint32_t block, FindingKind kind, const std::string& column, const std::string& message,
                  ChangeState state);

@@ -22,6 +22,8 @@ class MariaSession : public Session {
   [[nodiscard]] Status select(const Query& query, const RowSink& sink, Progress& progress) override;
   [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
   [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
+  [[nodiscard]] Status respell(const Column& column, std::span<ValueColumn* const> columns,
+                               Progress& progress) override;
   [[nodiscard]] Status brokenRules(const Table& table, const std::vector<std::string>& columns,
                                    const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) override;
   [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;

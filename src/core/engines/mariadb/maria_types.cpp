@@ -115,14 +115,18 @@ void describeMariaType(Column& column, const MariaType& type) {
     column.type = TypeClass::Integer;
     column.minInteger = 0;
     column.maxInteger = 2155;
+    column.respelled = true;
   } else if (name == "date") {
     column.type = TypeClass::Date;
   } else if (name == "datetime" || name == "timestamp") {
     column.type = TypeClass::Timestamp;
+    column.respelled = true;
   } else if (name == "time") {
     column.type = TypeClass::Interval;  // from -838:59:59 to 838:59:59
+    column.respelled = true;
   } else {
     column.type = TypeClass::Other;
+    column.respelled = true;
     if (name == "enum") column.allowed = labelsOf(type.full);
     if (name == "enum" || name == "set")
       column.engineType += " character set " + type.charset + " collate " + type.collation;

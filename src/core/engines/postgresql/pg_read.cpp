@@ -130,7 +130,7 @@ std::string pgKeyCondition(const Table& table, const std::vector<std::string>& k
     const std::string key = "u.k" + std::to_string(k + 1);
     const std::string own = "t." + pgIdentifier(keyColumns[k]);
     if (k > 0) out += " AND ";
-    if (column == nullptr || hasNoEquality(*column) || (whole && column->type == TypeClass::Other)) {
+    if (column == nullptr || hasNoEquality(*column) || (whole && isComparedAsText(*column))) {
       out += own + "::text IS NOT DISTINCT FROM " + key;
     } else {
       out += own + (whole || mayBeNull[k] ? " IS NOT DISTINCT FROM " : " = ") + key + "::" + column->engineType;

@@ -25,7 +25,7 @@ std::string equals(const Table& table, const std::string& column, const Value& v
   const std::string own = pgIdentifier(column);
   if (v.isNull()) return own + " IS NULL";
   const Column* description = table.column(column);
-  if (description == nullptr || hasNoEquality(*description) || description->type == TypeClass::Other) {
+  if (description == nullptr || isComparedAsText(*description)) {
     return own + "::text = " + pgLiteral(Value::text(canonicalText(v)), "text");
   }
   // Byte for byte, whatever the column's collation takes for equal.

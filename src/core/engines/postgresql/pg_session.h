@@ -24,6 +24,8 @@ class PgSession : public Session {
   [[nodiscard]] Status select(const Query& query, const RowSink& sink, Progress& progress) override;
   [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
   [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
+  [[nodiscard]] Status respell(const Column& column, std::span<ValueColumn* const> columns,
+                               Progress& progress) override;
   [[nodiscard]] Status brokenRules(const Table& table, const std::vector<std::string>& columns,
                                    const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) override;
   [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
@@ -49,6 +51,8 @@ class PgSession : public Session {
                                  Progress& progress);
   // Lookups go record by record through an index where there is one; else the whole table is joined at once.
   [[nodiscard]] Status chooseJoins(const Table& table, const std::vector<std::string>& keyColumns, Progress& progress);
+  // A text that the server cannot read is told from the rest by halving. `trials`: how many tries may still fail.
+  [[nodiscard]] Status respellPart(const Column& column, std::span<std::string> texts, int& trials, Progress& progress);
   [[nodiscard]] Status findOutcome(const std::string& transaction);
 
   std::unique_ptr<PgHandle> handle_;

@@ -17,6 +17,8 @@ constexpr Oid kInt2 = 21;
 constexpr Oid kInt4 = 23;
 constexpr Oid kText = 25;
 constexpr Oid kOid = 26;
+constexpr Oid kJson = 114;
+constexpr Oid kXml = 142;
 constexpr Oid kFloat4 = 700;
 constexpr Oid kFloat8 = 701;
 constexpr Oid kBpchar = 1042;
@@ -27,6 +29,7 @@ constexpr Oid kTimestamp = 1114;
 constexpr Oid kTimestampTz = 1184;
 constexpr Oid kInterval = 1186;
 constexpr Oid kTimeTz = 1266;
+constexpr Oid kBit = 1560;
 constexpr Oid kNumeric = 1700;
 // A type modifier counts the four bytes of a length word.
 constexpr int kLengthWord = 4;
@@ -48,6 +51,30 @@ void describeNumeric(Column& column, int modifier) {
   column.mostDigits = ((modifier - kLengthWord) >> 16) & 0xFFFF;
   // Eleven bits with a sign, since version 15.
   column.mostDecimals = (((modifier - kLengthWord) & 0x7FF) ^ 1024) - 1024;
+}
+
+// Bits up to here are shown as a number; bits of a varying length would lose their length by that.
+constexpr int kMostNumberBits = 63;
+
+// bit(n): a number, as it is on every engine. The way of the cast is the server's only one from a number to bits.
+void describeBits(Column& column, int bits) {
+  if (bits < 1 || bits > kMostNumberBits) return;
+  column.type = TypeClass::Integer;
+  column.minInteger = 0;
+  column.maxInteger = static_cast<std::int64_t>((std::uint64_t{1} << static_cast<unsigned>(bits)) - 1);
+  column.engineType = "bigint::bit(" + std::to_string(bits) + ")";
+}
+
+Value bitsValue(std::string_view text) {
+  if (text.size() > kMostNumberBits) return Value::text(text);
+  std::int64_t n = 0;
+  std::from_chars(text.data(), text.data() + text.size(), n, 2);
+  return Value::integer(n);
+}
+
+// Types of which the server keeps more than the text it was given.
+bool isRespelled(const PgType& type) {
+  return type.category != 'E' && type.category != 'S' && type.base != kJson && type.base != kXml;
 }
 
 int hexDigit(char c) {
@@ -119,21 +146,24 @@ void describePgType(Column& column, const PgType& type) {
       return describeText(column, type.modifier);
     case kDate:
       column.type = TypeClass::Date;
-      return;
+      break;
     case kTime:
     case kTimeTz:
       column.type = TypeClass::Time;
-      return;
+      break;
     case kTimestamp:
     case kTimestampTz:
       column.type = TypeClass::Timestamp;
-      return;
+      break;
     case kInterval:
       column.type = TypeClass::Interval;
-      return;
+      break;
     default:
       column.type = TypeClass::Other;
+      if (type.base == kBit) describeBits(column, type.modifier);
+      if (column.type == TypeClass::Integer) return;
   }
+  column.respelled = isRespelled(type);
 }
 
 Value pgValue(Oid type, std::string_view text) {
@@ -155,6 +185,8 @@ Value pgValue(Oid type, std::string_view text) {
       return text == "NaN" || text == "Infinity" || text == "-Infinity" ? realOf(text) : Value::decimal(text);
     case kBytea:
       return Value::bytes(bytesOfHex(text));
+    case kBit:
+      return bitsValue(text);
     default:
       return Value::text(text);
   }
@@ -177,7 +209,7 @@ std::string pgLiteral(const Value& value, const std::string& castTo) {
   const auto text = pgText(value);
   if (!text) return "NULL";
   const bool number = value.isNumber() && value.kind() != Value::Kind::Boolean && value.kind() != Value::Kind::Real;
-  if (number) return *text;
+  if (number) return castTo.starts_with("bigint::") ? "(" + *text + "::" + castTo + ")" : *text;
   // A script goes through a client that looks for backslashes and ends of lines: neither stays bare.
   const bool plain = std::none_of(text->begin(), text->end(),
                                   [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == '\\'; });
@@ -197,6 +229,12 @@ std::string pgLiteral(const Value& value, const std::string& castTo) {
   out += "'";
   const bool needsNoCast = castTo == "text" || castTo == "character varying" || castTo.empty();
   return needsNoCast ? out : out + "::" + castTo;
+}
+
+bool isComparedAsText(const Column& column) {
+  if (hasNoEquality(column)) return true;
+  // Of an address the cast to text is not what the server shows; its equality is sameness, though.
+  return column.type == TypeClass::Other && column.engineType != "inet" && column.engineType != "cidr";
 }
 
 bool hasNoEquality(const Column& column) {

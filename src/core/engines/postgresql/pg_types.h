@@ -30,5 +30,7 @@ void describePgType(Column& column, const PgType& type);
 [[nodiscard]] std::string pgLiteral(const Value& value, const std::string& castTo);
 // Whether equality of the type is missing, or is something else than sameness (boxes are compared by their area).
 [[nodiscard]] bool hasNoEquality(const Column& column);
+// Whether sameness of two values has to be found by their texts.
+[[nodiscard]] bool isComparedAsText(const Column& column);
 
 }  // namespace iterandum
