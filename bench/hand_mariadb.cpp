@@ -76,7 +76,10 @@ class HandMariaDb : public HandServer {
   }
   std::size_t addVerified(const std::vector<std::int64_t>& ids) override {
     begin();
+    std::vector<std::string> taken;
     std::vector<std::string> after;
+    inBatches(ids.size(), [&](std::size_t from, std::size_t to) { readWhole(idsJson(ids, from, to), false, taken); });
+    if (!taken.empty() || affected("DO (SELECT 1 FROM place WHERE place_id = 5)") != 0) stop();
     const std::size_t written = insert(ids);
     inBatches(ids.size(), [&](std::size_t from, std::size_t to) { readWhole(idsJson(ids, from, to), false, after); });
     run("COMMIT");

@@ -57,13 +57,27 @@ class HandPostgreSql : public HandServer {
   }
   std::size_t addVerified(const std::vector<std::int64_t>& ids) override {
     begin();
+    if (count("SELECT count(*) FROM unnest($1::bigint[]) AS u(k) JOIN reading t ON t.id = u.k", arrayOf(ids)) != 0 ||
+        count("SELECT count(*) FROM unnest($1::bigint[]) AS u(k) JOIN place t ON t.place_id = u.k", "{5}") != 1) {
+      stop();
+    }
+    std::string grades = "{";
+    std::string tags = "{";
+    std::string places = "{";
+    for (const std::int64_t id : ids) {
+      grades += "1,";
+      tags += "NEW-" + std::to_string(id) + ",";
+      places += "5,";
+    }
+    grades.back() = '}';
+    tags.back() = '}';
+    places.back() = '}';
     const std::string keys = arrayOf(ids);
-    const char* values[] = {keys.c_str()};
-    PGresult* r =
-        checked(PQexecParams(c_,
-                             "INSERT INTO reading (id, grade, tag, place_id) SELECT k, 1, 'NEW-' || k, 5 FROM "
-                             "unnest($1::bigint[]) AS u(k)",
-                             1, nullptr, values, nullptr, nullptr, 0));
+    const char* values[] = {keys.c_str(), grades.c_str(), tags.c_str(), places.c_str()};
+    PGresult* r = checked(PQexecParams(c_,
+                                       "INSERT INTO reading (id, grade, tag, place_id) SELECT * FROM "
+                                       "unnest($1::bigint[], $2::int[], $3::varchar[], $4::int[])",
+                                       4, nullptr, values, nullptr, nullptr, 0));
     const std::size_t written = std::strtoull(PQcmdTuples(r), nullptr, 10);
     PQclear(r);
     const std::vector<std::string> after = readWhole(ids, false);
@@ -107,6 +121,13 @@ class HandPostgreSql : public HandServer {
     const ExecStatusType status = PQresultStatus(r);
     if (status != PGRES_COMMAND_OK && status != PGRES_TUPLES_OK) stop();
     return r;
+  }
+  std::size_t count(const char* sql, const std::string& keys) {
+    const char* values[] = {keys.c_str()};
+    PGresult* r = checked(PQexecParams(c_, sql, 1, nullptr, values, nullptr, nullptr, 0));
+    const std::size_t out = std::strtoull(PQgetvalue(r, 0, 0), nullptr, 10);
+    PQclear(r);
+    return out;
   }
   void begin() { run("BEGIN; SET LOCAL enable_hashjoin = off; SET LOCAL enable_mergejoin = off"); }
   static std::string arrayOf(const std::vector<std::int64_t>& numbers) {

@@ -26,7 +26,8 @@ class HandServer {
   // Reads the value of each record by key and compares. Gives how many are as expected.
   virtual std::size_t readAndCompare(const std::vector<Edit>& edits) = 0;
   virtual std::size_t editBare(const std::vector<Edit>& edits) = 0;
-  // Adds records with these ids and reads them back whole; the barest way does not read back.
+  // Looks whether the ids are taken and whether the place they point at is there, adds the records and reads them back
+  // whole; the barest way only adds.
   virtual std::size_t addVerified(const std::vector<std::int64_t>& ids) = 0;
   virtual std::size_t addBare(const std::vector<std::int64_t>& ids) = 0;
   // Locks and reads the records whole, removes them; the barest way only removes.

@@ -92,7 +92,7 @@ std::vector<std::uint32_t> Execution::writableRows(const PlanStep& step) {
   const ExaminedBlock& block = examination_.blocks()[step.block];
   for (const std::uint32_t row : step.rows) {
     if (block.states[row] != ChangeState::Open) continue;
-    if (step.ofAddition && !newKeys_[step.block].contains(row)) continue;
+    if (step.ofAddition && newKeys_[step.block].known[row] == 0) continue;
     rows.push_back(row);
   }
   if (step.kind != WriteStep::Kind::Insert && !step.ofAddition) orderByKey(block.writeKeys, rows);
@@ -141,7 +141,8 @@ Status Execution::runStep(const PlanStep& step) {
   report.returned = [&](std::size_t row, ValueTuple&& values) {
     if (!block.changes.labels[row].empty()) labels_[block.changes.labels[row]] = {write.returning, values};
     values.resize(keyWidth);
-    newKeys_[step.block][static_cast<std::uint32_t>(row)] = std::move(values);
+    newKeys_[step.block].known[row] = 1;
+    newKeys_[step.block].keys[row] = std::move(values);
   };
   ITERANDUM_TRY(session_.write(write, report, progress_));
   transactionLost_ = !session_.inTransaction();
@@ -157,7 +158,7 @@ std::vector<ValueColumn> Execution::keysNow(const PlanStep& step, const std::vec
   for (const std::uint32_t row : rows) {
     const auto passed = passedKeys_.find({step.block, row});
     if (!step.ofAddition && passed == passedKeys_.end()) continue;
-    const ValueTuple& key = step.ofAddition ? newKeys_[step.block][row] : passed->second;
+    const ValueTuple& key = step.ofAddition ? newKeys_[step.block].keys[row] : passed->second;
     for (std::size_t k = 0; k < width; ++k) keys[k].set(row, key[k]);
   }
   return keys;
@@ -208,8 +209,9 @@ Status Execution::run(const Plan& plan, Writes writes) {
   if (writes == Writes::ThatRollBack) {
     newKeys_.assign(count, {});
     after_.assign(count, {});
-    afterColumns_.assign(count, {});
+    layouts_.assign(count, {});
     effects_.clear();
+    for (std::uint32_t b = 0; b < count; ++b) prepare(b);
   }
   for (const PlanStep& step : plan.steps) {
     if (!isMeant(examination_.blocks()[step.block])) continue;
@@ -240,108 +242,6 @@ void Execution::checkReferencesResolved() {
                            "after the whole change set some record points at nothing (a trigger may have "
                            "changed it); the database would refuse to keep it"));
       return;
-    }
-  }
-}
-
-ValueTuple Execution::keyAfter(const ExaminedBlock& block, std::uint32_t index, std::uint32_t row) const {
-  if (block.changes.action == Action::Add) {
-    const auto key = newKeys_[index].find(row);
-    return key == newKeys_[index].end() ? ValueTuple() : key->second;
-  }
-  ValueTuple key = block.writeKey(row);
-  const std::vector<std::string> names = block.table->writeKeyColumns();
-  for (std::size_t k = 0; k < names.size(); ++k) {
-    const auto cell = block.cellOf(names[k]);
-    if (cell && block.writesCell(*cell, row)) resolve(block, *cell, row, key[k]);
-  }
-  return key;
-}
-
-ValueTuple Execution::expected(const ExaminedBlock& block, std::uint32_t row) const {
-  ValueTuple out;
-  const bool added = block.changes.action == Action::Add;
-  for (const std::string& name : block.table->recordColumns()) {
-    const auto cell = block.cellOf(name);
-    Value v;
-    if (cell && block.writesCell(*cell, row)) {
-      resolve(block, *cell, row, v);
-    } else if (!added) {
-      v = block.before[block.recordColumn(name)].at(row);
-    }
-    out.push_back(std::move(v));
-  }
-  return out;
-}
-
-Status Execution::readAfter(std::uint32_t index) {
-  const ExaminedBlock& block = examination_.blocks()[index];
-  const std::vector<std::string> columns = block.table->recordColumns();
-  const std::vector<std::string> keyColumns = block.table->writeKeyColumns();
-  std::vector<ValueColumn> keys(keyColumns.size());
-  std::vector<std::uint32_t> rows;
-  for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    const bool written = block.states[r] == ChangeState::Open;
-    const ValueTuple key = written ? keyAfter(block, index, r) : ValueTuple();
-    if (!key.empty()) rows.push_back(r);
-    for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key.empty() ? Value() : key[k]);
-  }
-  after_[index].assign(columns.size(), ValueColumn(block.changes.rows(), Value()));
-  afterColumns_[index] = columns;
-  std::vector<std::uint8_t> seen(block.changes.rows(), 0);
-  std::vector<ValueTuple> records(block.changes.rows());
-  orderByKey(keys, rows);
-  KeyRead read{block.table, keyColumns, &keys, rows, columns, 2};
-  ITERANDUM_TRY(session_.readByKeys(
-      read,
-      [&](std::size_t row, ValueTuple&& record) {
-        seen[row] = 1;
-        records[row] = std::move(record);
-      },
-      progress_));
-  for (std::size_t c = 0; c < columns.size(); ++c) {
-    ValueColumn column;
-    column.reserve(records.size());
-    for (ValueTuple& record : records) column.push(record.empty() ? Value() : std::move(record[c]));
-    after_[index][c] = std::move(column);
-  }
-  for (const std::uint32_t r : rows) {
-    if (seen[r] != 0) continue;
-    refuse({index, r}, Error(ErrorKind::Refused,
-                             "the record is not there after the write; a trigger of the database may have "
-                             "removed it or changed its key"));
-  }
-  return {};
-}
-
-void Execution::compareAfter(std::uint32_t index) {
-  const ExaminedBlock& block = examination_.blocks()[index];
-  const std::vector<std::string>& columns = afterColumns_[index];
-  const std::vector<std::string> keyColumns = block.table->writeKeyColumns();
-  const bool added = block.changes.action == Action::Add;
-  for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    if (block.states[r] != ChangeState::Open) continue;
-    if (added && !newKeys_[index].contains(r)) continue;
-    const ValueTuple wanted = expected(block, r);
-    for (std::size_t c = 0; c < columns.size(); ++c) {
-      const Value now = after_[index][c].at(r);
-      if (sameValue(now, wanted[c])) continue;
-      const auto cell = block.cellOf(columns[c]);
-      if (!added && cell && block.writesCell(*cell, r) &&
-          sameValue(now, block.before[block.recordColumn(columns[c])].at(r))) {
-        refuse({index, r}, Error(ErrorKind::Refused, columns[c] + " still holds " + valueInWords(now) +
-                                                         " after the write: the database drops it without a word"));
-        break;
-      }
-      Effect effect;
-      effect.table = block.table->name;
-      effect.change = block.changes.changeIndex[r];
-      effect.column = columns[c];
-      effect.keyColumns = keyColumns;
-      effect.key = keyAfter(block, index, r);
-      effect.from = wanted[c];
-      effect.to = now;
-      effects_.push_back(std::move(effect));
     }
   }
 }

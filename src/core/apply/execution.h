@@ -7,6 +7,7 @@
 #pragma once
 
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -39,6 +40,19 @@ class Execution {
     std::vector<std::string> columns;
     ValueTuple values;
   };
+  // writeKeyColumns of additions, by row, as far as they are known.
+  struct NewKeys {
+    std::vector<std::uint8_t> known;
+    std::vector<ValueTuple> keys;
+  };
+  // A block's columns, looked up once for all of its rows.
+  struct RecordLayout {
+    std::vector<std::string> columns;  // of the whole record
+    std::vector<std::string> keyColumns;
+    std::vector<std::optional<std::size_t>> cellOfColumn;
+    std::vector<std::size_t> beforeOfColumn;
+    std::vector<std::optional<std::size_t>> cellOfKey;
+  };
 
   [[nodiscard]] Status runStep(const PlanStep& step);
   [[nodiscard]] Status runPassing(const PlanStep& step);
@@ -56,19 +70,22 @@ class Execution {
   void checkReferencesResolved();
   [[nodiscard]] ReceiptBlock receiptOf(std::uint32_t block) const;
   void addCascades(std::vector<ReceiptBlock>& blocks) const;
-  [[nodiscard]] ValueTuple keyAfter(const ExaminedBlock& block, std::uint32_t index, std::uint32_t row) const;
-  [[nodiscard]] ValueTuple expected(const ExaminedBlock& block, std::uint32_t row) const;
+  void prepare(std::uint32_t block);
+  bool compareWritten(std::uint32_t block, std::size_t column, std::uint32_t row, Value wanted, const Value& now);
+  [[nodiscard]] ValueTuple keyAfter(std::uint32_t block, std::uint32_t row) const;
+  // What the record column should hold after the change.
+  [[nodiscard]] Value expected(std::uint32_t block, std::size_t column, std::uint32_t row) const;
 
   Session& session_;
   Examination& examination_;
   Progress& progress_;
   bool transactionLost_ = false;
   std::vector<Effect> effects_;
-  std::vector<std::map<std::uint32_t, ValueTuple>> newKeys_;  // by block and row: writeKeyColumns of an addition
+  std::vector<RecordLayout> layouts_;  // by block
+  std::vector<NewKeys> newKeys_;
   std::map<std::pair<std::uint32_t, std::uint32_t>, ValueTuple> passedKeys_;  // where a passing value stands in a key
   std::map<std::string, AddedKey> labels_;
   std::vector<std::vector<ValueColumn>> after_;  // by block: one for each record column
-  std::vector<std::vector<std::string>> afterColumns_;
   std::vector<ValueTuple> consequenceAfter_;
 };
 

@@ -58,7 +58,7 @@ ReceiptBlock Execution::receiptOf(std::uint32_t b) const {
     out.keyColumns = block.table->writeKeyColumns();
     for (std::size_t k = 0; k < out.keyColumns.size(); ++k) {
       ValueColumn key;
-      for (std::uint32_t r = 0; r < block.changes.rows(); ++r) key.push(keyAfter(block, b, r)[k]);
+      for (std::uint32_t r = 0; r < block.changes.rows(); ++r) key.push(keyAfter(b, r)[k]);
       out.keys.push_back(std::move(key));
     }
   } else {

@@ -25,7 +25,7 @@ std::optional<std::size_t> ExaminedBlock::cellOf(const std::string& column) cons
 ValueTuple ExaminedBlock::beforeTuple(const std::vector<std::size_t>& columns, std::size_t row) const {
   ValueTuple out;
   for (const std::size_t c : columns) {
-    const std::size_t at = recordColumn(table->columns[c].name);
+    const std::size_t at = recordAt.empty() ? before.size() : recordAt[c];
     out.push_back(at < before.size() ? before[at].at(row) : Value());
   }
   return out;
@@ -107,6 +107,7 @@ void Examination::resolve(ExaminedBlock& block, std::uint32_t index) {
     return;
   }
   const Table& table = *block.table;
+  for (const Column& column : table.columns) block.cellAt.push_back(block.cellOf(column.name));
   if (!table.unusable.empty()) {
     refuseAll(index, FindingKind::StructureChanged, "", "the table cannot be read: " + table.unusable,
               ChangeState::Unresolvable);
@@ -284,7 +285,7 @@ const RowPlace* Examination::touching(const Table& table, const ValueTuple& iden
 bool Examination::writesAny(const ExaminedBlock& block, std::size_t row,
                             const std::vector<std::size_t>& columns) const {
   return std::any_of(columns.begin(), columns.end(), [&](std::size_t c) {
-    const auto cell = block.cellOf(block.table->columns[c].name);
+    const auto cell = block.cellAt[c];
     return cell && block.writesCell(*cell, row);
   });
 }
@@ -294,8 +295,7 @@ std::optional<ValueTuple> Examination::finalTuple(const RowPlace& place,
   const ExaminedBlock& block = blocks_[place.block];
   ValueTuple out;
   for (const std::size_t c : columns) {
-    const std::string& name = block.table->columns[c].name;
-    if (const auto cell = block.cellOf(name)) {
+    if (const auto cell = block.cellAt[c]) {
       Value to = block.changes.cells[*cell].to.at(place.row);
       if (to.kind() == Value::Kind::PendingKey) return std::nullopt;
       if (to.isNull() && block.changes.action == Action::Add && block.table->columns[c].generatedKey)
@@ -306,7 +306,7 @@ std::optional<ValueTuple> Examination::finalTuple(const RowPlace& place,
       if (column.hasDefault || column.generatedKey || column.computed) return std::nullopt;
       out.emplace_back();
     } else {
-      const std::size_t at = block.recordColumn(name);
+      const std::size_t at = block.recordAt.empty() ? block.before.size() : block.recordAt[c];
       out.push_back(at < block.before.size() ? block.before[at].at(place.row) : Value());
     }
   }

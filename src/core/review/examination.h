@@ -47,6 +47,9 @@ struct ExaminedBlock {
   std::vector<ValueColumn> before;               // one for each record column; NULL where nothing was found
   std::vector<std::vector<std::uint8_t>> write;  // for each cell column: which rows are written; empty: all
   std::vector<ValueColumn> writeKeys;            // one for each of table->writeKeyColumns()
+  // By position of the table's column, looked up once for all rows: which cell it is, where it is in `before`.
+  std::vector<std::optional<std::size_t>> cellAt;
+  std::vector<std::size_t> recordAt;
 
   [[nodiscard]] bool writesCell(std::size_t cell, std::size_t row) const {
     return write[cell].empty() || write[cell][row] != 0;

@@ -62,6 +62,7 @@ Status Examination::readBefore(std::uint32_t index) {
     }
     keyAt.push_back(block.recordColumn(column));
   }
+  for (const Column& column : block.table->columns) block.recordAt.push_back(block.recordColumn(column.name));
   const std::vector<std::uint32_t> rows = byKey(changes);
   std::vector<std::uint8_t> hits(changes.rows(), 0);
   // Filled by key order, then put in the order of the block: columns only grow at their end.

@@ -281,12 +281,20 @@ Status ReferenceCheck::findRecords(const Table& table, const std::vector<std::si
         },
         examination_.progress_);
   }
+  // Many records may point at the same one: it is asked for once.
+  std::unordered_map<ValueTuple, std::uint32_t, TupleHash, TupleSame> rowOf;
+  std::vector<std::vector<std::size_t>> askers;
   std::vector<ValueColumn> keys(columns.size());
-  std::vector<std::uint32_t> rows(tuples.size());
-  std::iota(rows.begin(), rows.end(), 0U);
-  for (const ValueTuple& tuple : tuples) {
-    for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(tuple[k]);
+  for (std::size_t i = 0; i < tuples.size(); ++i) {
+    const auto [at, isNew] = rowOf.try_emplace(tuples[i], static_cast<std::uint32_t>(askers.size()));
+    if (isNew) {
+      askers.emplace_back();
+      for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(tuples[i][k]);
+    }
+    askers[at->second].push_back(i);
   }
+  std::vector<std::uint32_t> rows(askers.size());
+  std::iota(rows.begin(), rows.end(), 0U);
   KeyRead read;
   read.table = &table;
   for (const std::size_t c : columns) read.keyColumns.push_back(table.columns[c].name);
@@ -294,7 +302,14 @@ Status ReferenceCheck::findRecords(const Table& table, const std::vector<std::si
   read.rows = rows;
   read.columns = wanted;
   read.mostPerKey = UINT64_MAX;
-  return examination_.session_.readByKeys(read, sink, examination_.progress_);
+  return examination_.session_.readByKeys(
+      read,
+      [&](std::size_t row, ValueTuple&& record) {
+        const std::vector<std::size_t>& all = askers[row];
+        for (std::size_t i = 1; i < all.size(); ++i) sink(all[i], ValueTuple(record));
+        sink(all.front(), std::move(record));
+      },
+      examination_.progress_);
 }
 
 }  // namespace iterandum

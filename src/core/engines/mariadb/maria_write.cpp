@@ -16,27 +16,13 @@ class MariaBulk : public BulkTarget {
   explicit MariaBulk(MariaSession& session) : session_(session), handle_(session.handle()) {}
 
   Result<BulkOutcome> execute(const WriteStep& step, std::span<const std::uint32_t> rows, Progress& progress) override {
-    MariaBatch batch(rows.size());
-    for (std::size_t c = 0; c < step.columns.size(); ++c) {
-      batch.add(step.table->column(step.columns[c]), "v" + std::to_string(c + 1), false,
-                [&](std::size_t r) { return step.values[c]->at(rows[r]); });
-    }
-    for (std::size_t k = 0; k < step.keys.size(); ++k) {
-      batch.add(step.table->column(step.keyColumns[k]), "k" + std::to_string(k + 1), true,
-                [&](std::size_t r) { return step.keys[k]->at(rows[r]); });
-    }
     savepoint_ = false;
-    if (batch.unfit()) {
-      Error error(ErrorKind::Constraint,
-                  "a value is of a kind that the column cannot hold (text that is no UTF-8, or a "
-                  "number that is not finite)");
-      error.constraint = ConstraintKind::DataType;
-      return fail(std::move(error));
-    }
+    const bool adds = step.kind == WriteStep::Kind::Insert;
+    ITERANDUM_ASSIGN(const std::string sql, adds ? insert(step, rows) : joined(step, rows));
     BulkOutcome out;
     const std::vector<const Column*> returning = returned(step);
     auto touched = handle_.run(
-        "SAVEPOINT iterandum; " + statement(step, batch),
+        "SAVEPOINT iterandum; " + sql,
         [&](const MariaRow& row) {
           out.returned.push_back(mariaTuple(row, 0, returning));
           return true;
@@ -70,29 +56,56 @@ class MariaBulk : public BulkTarget {
     return out;
   }
 
-  [[nodiscard]] std::string statement(const WriteStep& step, const MariaBatch& batch) const {
-    const std::string table = mariaTable(*step.table);
-    if (step.kind == WriteStep::Kind::Insert) return insert(step, batch, table);
+  static tl::unexpected<Error> unfit() {
+    Error error(ErrorKind::Constraint,
+                "a value is of a kind that the column cannot hold (text that is no UTF-8, or a "
+                "number that is not finite)");
+    error.constraint = ConstraintKind::DataType;
+    return fail(std::move(error));
+  }
+
+  // Edits and removals: the table joined with the batch.
+  [[nodiscard]] Result<std::string> joined(const WriteStep& step, std::span<const std::uint32_t> rows) const {
+    MariaBatch batch(rows.size());
+    for (std::size_t c = 0; c < step.columns.size(); ++c) {
+      batch.add(step.table->column(step.columns[c]), "v" + std::to_string(c + 1), false,
+                [&](std::size_t r) { return step.values[c]->at(rows[r]); });
+    }
+    for (std::size_t k = 0; k < step.keys.size(); ++k) {
+      batch.add(step.table->column(step.keyColumns[k]), "k" + std::to_string(k + 1), true,
+                [&](std::size_t r) { return step.keys[k]->at(rows[r]); });
+    }
+    if (batch.unfit()) return unfit();
     const std::string condition = mariaKeyCondition(*step.table, step.keyColumns, batch, step.columns.size());
-    const std::string joined = batch.source(handle_) + " STRAIGHT_JOIN " + mariaTableBy(*step.table, step.keyColumns);
-    if (step.kind == WriteStep::Kind::Remove) return "DELETE t FROM " + joined + " WHERE " + condition;
+    const std::string source = batch.source(handle_) + " STRAIGHT_JOIN " + mariaTableBy(*step.table, step.keyColumns);
+    if (step.kind == WriteStep::Kind::Remove) return "DELETE t FROM " + source + " WHERE " + condition;
     std::string set;
     for (std::size_t c = 0; c < step.columns.size(); ++c) {
       set += (c > 0 ? ", t." : "t.") + mariaIdentifier(step.columns[c]) + " = " + batch.expression(c);
     }
-    return "UPDATE " + joined + " SET " + set + " WHERE " + condition;
+    return "UPDATE " + source + " SET " + set + " WHERE " + condition;
   }
 
-  [[nodiscard]] std::string insert(const WriteStep& step, const MariaBatch& batch, const std::string& table) const {
-    std::string names;
-    std::string values;
+  // Additions: a list of rows, which the server reads quicker than a JSON document.
+  [[nodiscard]] Result<std::string> insert(const WriteStep& step, std::span<const std::uint32_t> rows) const {
+    std::string sql = "INSERT INTO " + mariaTable(*step.table) + " (";
+    std::vector<const Column*> columns;
     for (std::size_t c = 0; c < step.columns.size(); ++c) {
-      names += (c > 0 ? ", " : "") + mariaIdentifier(step.columns[c]);
-      values += (c > 0 ? ", " : "") + batch.expression(c);
+      columns.push_back(step.table->column(step.columns[c]));
+      sql += (c > 0 ? ", " : "") + mariaIdentifier(step.columns[c]);
     }
-    std::string sql = "INSERT INTO " + table + " (" + names + ")";
-    sql += step.columns.empty() ? " VALUES ()"
-                                : " SELECT " + values + " FROM " + batch.source(handle_) + " ORDER BY u.ord";
+    sql += ") VALUES ";
+    std::string text;
+    for (std::size_t r = 0; r < rows.size(); ++r) {
+      sql += r > 0 ? ", (" : "(";
+      for (std::size_t c = 0; c < columns.size(); ++c) {
+        const Value value = step.values[c]->at(rows[r]);
+        if (c > 0) sql += ", ";
+        if (!value.isNull() && !mariaText(columns[c], value, text)) return unfit();
+        sql += value.kind() == Value::Kind::Text ? handle_.quoted(value.asString()) : mariaLiteral(value);
+      }
+      sql += ")";
+    }
     std::string returning;
     for (const std::string& name : step.returning) {
       const Column* column = step.table->column(name);
