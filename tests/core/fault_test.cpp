@@ -78,39 +78,50 @@ TEST(FaultTest, AFullDiskLeavesTheDatabaseAsItWas) {
   EXPECT_EQ(before, db.dump());
 }
 
+class KillTest : public EngineTest {};
+ITERANDUM_ON_ALL_ENGINES(KillTest);
+
 // Kills the process at a point in time; the end must be one of the two. The last kill comes after the apply.
-TEST(FaultTest, AKillAtAnyMomentLeavesAllOrNothing) {
+TEST_P(KillTest, AKillAtAnyMomentOfAnApplyLeavesAllOrNothing) {
   int whole = 0;
   constexpr int kSteps = 16;
+  std::string changes;
+  std::string additions;
+  for (int i = 100; i <= 2100; ++i) {
+    const std::string id = std::to_string(i);
+    changes += "edit tree tree_id=" + id + " condition:2->3\n";
+    additions += (i > 100 ? ", (" : "(") + id + ", 'K" + id + "', 1, 2)";
+  }
+  const ChangeList list = TestDatabase::changes(changes);
+  TestDatabase db(smallRegister(GetParam()), GetParam());
   for (int step = 0; step < kSteps; ++step) {
-    TestDatabase db(kSmallRegister);
-    db.run(
-        "WITH RECURSIVE n(i) AS (SELECT 100 UNION ALL SELECT i + 1 FROM n WHERE i < 2100) INSERT INTO tree (tree_id, "
-        "tag, species_id, condition) SELECT i, 'K' || i, 1, 2 FROM n");
-    std::string changes;
-    for (int i = 100; i <= 2100; ++i) changes += "edit tree tree_id=" + std::to_string(i) + " condition:2->3\n";
-    const ChangeList list = TestDatabase::changes(changes);
+    db.run("DELETE FROM tree WHERE tree_id >= 100");
+    db.run("INSERT INTO tree (tree_id, tag, species_id, condition) VALUES " + additions);
     int done[2];
     ASSERT_EQ(0, pipe(done));
     const pid_t child = fork();
     if (child == 0) {
       Progress progress;
-      (void)applyChanges(db.session(), db.catalogue(), list, {}, progress);
+      auto session = openSession(db.address());
+      auto catalogue = (*session)->readCatalogue(progress);
+      (void)!write(done[1], "o", 1);
+      (void)applyChanges(**session, *catalogue, list, {}, progress);
       (void)!write(done[1], "x", 1);
       pause();
       _exit(0);
     }
+    char byte = 0;
+    ASSERT_EQ(1, read(done[0], &byte, 1));
     if (step + 1 < kSteps) {
       std::this_thread::sleep_for(std::chrono::milliseconds(step * step));
     } else {
-      char byte = 0;
       ASSERT_EQ(1, read(done[0], &byte, 1));
     }
     close(done[0]);
     close(done[1]);
     kill(child, SIGKILL);
     waitpid(child, nullptr, 0);
-    const std::string counts = db.rows("SELECT count(*) FROM tree WHERE condition = 3");
+    const std::string counts = db.rows("SELECT count(*) FROM tree WHERE condition = 3 AND tree_id >= 100");
     EXPECT_TRUE(counts == "0" || counts == "2001") << counts << " at step " << step;
     whole += counts == "2001" ? 1 : 0;
   }

@@ -149,9 +149,9 @@ std::unique_ptr<MariaHandle> connectMariaDb(const std::string& database) {
   how.host = parts->host;
   how.port = static_cast<unsigned>(std::stoul(parts->port));
   how.database = database;
-  auto handle = MariaHandle::open(how);
-  require(handle.has_value(), handle ? "" : handle.error().message);
   Progress progress;
+  auto handle = MariaHandle::open(how, progress);
+  require(handle.has_value(), handle ? "" : handle.error().message);
   (*handle)->setMostBytes(64U << 20U);
   require((*handle)->run("SET time_zone = '+00:00', innodb_lock_wait_timeout = 20", progress).has_value(), "settings");
   return std::move(*handle);
@@ -314,6 +314,12 @@ std::vector<Engine> enginesAtHand() {
   std::vector<Engine> out{Engine::Sqlite};
   if (std::getenv("ITERANDUM_TEST_POSTGRESQL") != nullptr) out.push_back(Engine::PostgreSql);
   if (std::getenv("ITERANDUM_TEST_MARIADB") != nullptr) out.push_back(Engine::MariaDb);
+  return out;
+}
+
+std::vector<Engine> serversAtHand() {
+  std::vector<Engine> out = enginesAtHand();
+  std::erase(out, Engine::Sqlite);
   return out;
 }
 

@@ -48,12 +48,18 @@ extern const char* const kSmallRegister;  // SQLite's
 // The engines at hand: SQLite, and each server whose address the environment gives (tools/servers starts them).
 [[nodiscard]] std::vector<Engine> enginesAtHand();
 
+[[nodiscard]] std::vector<Engine> serversAtHand();
+
 class EngineTest : public ::testing::TestWithParam<Engine> {};
 
 }  // namespace iterandum::test
 
-// Runs the tests of a fixture that is derived from EngineTest on every engine at hand.
+// Runs the tests of a fixture that is derived from EngineTest on every engine at hand, or on the servers alone.
 #define ITERANDUM_ON_ALL_ENGINES(fixture)                                                        \
   GTEST_ALLOW_UNINSTANTIATED_PARAMETERIZED_TEST(fixture);                                        \
   INSTANTIATE_TEST_SUITE_P(On, fixture, ::testing::ValuesIn(::iterandum::test::enginesAtHand()), \
+                           [](const auto& tested) { return ::iterandum::test::engineName(tested.param); })
+#define ITERANDUM_ON_SERVERS(fixture)                                                            \
+  GTEST_ALLOW_UNINSTANTIATED_PARAMETERIZED_TEST(fixture);                                        \
+  INSTANTIATE_TEST_SUITE_P(On, fixture, ::testing::ValuesIn(::iterandum::test::serversAtHand()), \
                            [](const auto& tested) { return ::iterandum::test::engineName(tested.param); })

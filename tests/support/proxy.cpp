@@ -83,6 +83,10 @@ void Proxy::relay(int client, bool first) {
   while (!stop_) {
     pollfd both[2] = {{client, POLLIN, 0}, {server, POLLIN, 0}};
     if (poll(both, 2, kWatchMs) <= 0) continue;
+    if (silent_) {
+      std::this_thread::sleep_for(std::chrono::milliseconds(kWatchMs));
+      continue;
+    }
     for (int i = 0; i < 2; ++i) {
       if (both[i].revents == 0) continue;
       const ssize_t count = recv(both[i].fd, buffer.data(), buffer.size(), 0);

@@ -28,6 +28,9 @@ class Proxy {
     moment_ = moment;
   }
 
+  // From now on nothing is passed on any more, and nobody is told: the other side has stopped answering.
+  void fallSilent() { silent_ = true; }
+
   [[nodiscard]] unsigned port() const { return port_; }
   [[nodiscard]] bool hasCut() const { return cut_; }
   // How often the client spoke after the server had: round trips, of all connections.
@@ -46,6 +49,7 @@ class Proxy {
   int listener_ = -1;
   unsigned port_ = 0;
   std::atomic<bool> stop_{false};
+  std::atomic<bool> silent_{false};
   std::atomic<bool> cut_{false};
   std::thread acceptor_;
   std::vector<std::thread> relays_;

@@ -24,7 +24,7 @@ class DatabaseSession {
         [this, address, options](Progress& progress) -> Result<Opened> {
           address_ = address;
           options_ = options;
-          ITERANDUM_ASSIGN(session_, openSession(address, options));
+          ITERANDUM_ASSIGN(session_, openSession(address, options, progress));
           ITERANDUM_ASSIGN(Catalogue catalogue, session_->readCatalogue(progress));
           return Opened{session_->info(), std::make_shared<const Catalogue>(std::move(catalogue))};
         },
@@ -44,7 +44,7 @@ class DatabaseSession {
         [this, task = std::move(task)](Progress& progress) mutable -> decltype(task(*session_, progress)) {
           if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
           if (!session_ && lost_) {
-            ITERANDUM_ASSIGN(session_, openSession(address_, options_));
+            ITERANDUM_ASSIGN(session_, openSession(address_, options_, progress));
             lost_ = false;
           }
           if (!session_) return fail(ErrorKind::ConnectionLost, "the database is not open");

@@ -46,7 +46,7 @@ std::vector<TrialStep> tryConnection(const std::string& address, const OpenOptio
   if (!server) steps.push_back({"file", {}, {}});
   steps.push_back({"database", {}, {}});
   steps.push_back({"rights", {}, {}});
-  auto session = openSession(address, options);
+  auto session = openSession(address, options, progress);
   if (!session) {
     std::string words = withoutSecrets(session.error().message, address);
     // The address stands right above.

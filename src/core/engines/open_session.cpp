@@ -8,12 +8,22 @@
 
 namespace iterandum {
 
-Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options) {
+Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options,
+                                             Progress& progress) {
   const std::string_view text = address;
-  if (text.starts_with("postgresql://") || text.starts_with("postgres://")) return openPgSession(address, options);
-  if (text.starts_with("mariadb://") || text.starts_with("mysql://")) return openMariaSession(address, options);
+  if (text.starts_with("postgresql://") || text.starts_with("postgres://")) {
+    return openPgSession(address, options, progress);
+  }
+  if (text.starts_with("mariadb://") || text.starts_with("mysql://")) {
+    return openMariaSession(address, options, progress);
+  }
   if (text.starts_with("sqlite:")) return openSqliteSession(address.substr(7), options);
   return openSqliteSession(address, options);
+}
+
+Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options) {
+  Progress progress;
+  return openSession(address, options, progress);
 }
 
 bool holdsPassword(const std::string& address) { return !passwordIn(address).empty(); }

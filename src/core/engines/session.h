@@ -95,8 +95,10 @@ class Session {
   [[nodiscard]] virtual Result<std::uint64_t> count(const Query& query, Progress& progress) = 0;
   [[nodiscard]] virtual Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) = 0;
   // Brings texts of a `respelled` column into the spelling in which the database would give them back: a uuid in small
-  // letters, {"a": 1} for {"a":1}. What it cannot read as such a value stays as it is: writing that fails in its own words.
-  [[nodiscard]] virtual Status respell(const Column& column, std::span<ValueColumn* const> columns, Progress& progress) = 0;
+  // letters, {"a": 1} for {"a":1}. What it cannot read as such a value stays as it is: writing that fails in its own
+  // words.
+  [[nodiscard]] virtual Status respell(const Column& column, std::span<ValueColumn* const> columns,
+                                       Progress& progress) = 0;
   // The CHECK rules that the records break, as far as that can be told without writing. Rules that the columns'
   // descriptions say already are left out. `sink` gets the position of the record and the rule, which the table owns.
   [[nodiscard]] virtual Status brokenRules(const Table& table, const std::vector<std::string>& columns,
@@ -131,7 +133,9 @@ struct OpenOptions {
 };
 
 // Opens the database that an address names: a path, sqlite:PATH, postgresql://… or mariadb://….
-// Errors: CannotOpen, ReadOnly, Unsupported.
+// Errors: CannotOpen, ReadOnly, Unsupported, Cancelled. Only looking up a host's name cannot be cut short.
+[[nodiscard]] Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options,
+                                                           Progress& progress);
 [[nodiscard]] Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options = {});
 
 // Whether a password is written into the address, where others can see it.

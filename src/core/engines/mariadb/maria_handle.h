@@ -63,8 +63,8 @@ using MariaRowSink = std::function<bool(const MariaRow& row)>;
 
 class MariaHandle {
  public:
-  // Errors: CannotOpen, with the step that failed and what to do.
-  [[nodiscard]] static Result<std::unique_ptr<MariaHandle>> open(const MariaConnect& how);
+  // Errors: CannotOpen, with the step that failed and what to do; Cancelled.
+  [[nodiscard]] static Result<std::unique_ptr<MariaHandle>> open(const MariaConnect& how, const Progress& progress);
 
   // One or several statements in one round trip; the rows of all go to the sink. Gives how many records each
   // statement touched (edits that change nothing included).
@@ -73,6 +73,9 @@ class MariaHandle {
   [[nodiscard]] Status run(const std::string& sql, Progress& progress);
 
   [[nodiscard]] bool isAlive() const { return alive_; }
+  [[nodiscard]] bool isMariaDb() const { return mariadb_connection(connection_.get()) != 0; }
+  [[nodiscard]] unsigned long serverVersion() const { return mysql_get_server_version(connection_.get()); }  // 101106
+  [[nodiscard]] std::string serverVersionText() const { return mysql_get_server_info(connection_.get()); }
   [[nodiscard]] unsigned long id() const;  // as the server numbers its connections
   // Of the line ("TLSv1.3"); empty: none.
   [[nodiscard]] std::string encryption() const;
@@ -89,10 +92,13 @@ class MariaHandle {
     void operator()(MYSQL* c) const { mysql_close(c); }
   };
   MariaHandle(MYSQL* connection, MariaConnect how) : connection_(connection), how_(std::move(how)) {}
+  [[nodiscard]] Status connect(const Progress& progress);
   // Waits until the library's wish (its bits MYSQL_WAIT_…) is met, and gives what was met.
   [[nodiscard]] int await(int wish, const Progress& progress);
   [[nodiscard]] Status readResult(const MariaRowSink& sink, const Progress& progress);
   [[nodiscard]] Status drain(const Progress& progress);
+  // What a wait that nobody wants any more comes to.
+  [[nodiscard]] int giveUp(int wish);
   void cancelStatement();
   [[nodiscard]] Error error();
 
@@ -101,6 +107,7 @@ class MariaHandle {
   std::size_t mostBytes_ = 1U << 20U;
   std::uint64_t roundTrips_ = 0;
   bool alive_ = true;
+  bool connecting_ = false;
   bool cancelSent_ = false;
   bool enough_ = false;  // the sink wants no more rows
 };

@@ -18,7 +18,7 @@ constexpr const char* kSettings =
     "check_constraint_checks = 1, sql_auto_is_null = 0, sql_select_limit = DEFAULT, "
     "max_statement_time = 0, completion_type = 0";
 
-constexpr unsigned kOldestVersion = 100600;  // JSON_TABLE
+constexpr unsigned long kOldestVersion = 100600;  // JSON_TABLE
 
 bool isYes(const std::string& value) { return value != "0" && value != "no" && value != "off" && value != "false"; }
 
@@ -73,31 +73,27 @@ Result<MariaConnect> connectParameters(const std::string& address, const std::st
 
 bool wantsPassword(const Error& error) { return error.engineWords.find("using password: NO") != std::string::npos; }
 
-Status prepare(MariaHandle& handle, SessionInfo& info) {
-  Progress progress;
-  std::string version;
+Status prepare(MariaHandle& handle, SessionInfo& info, Progress& progress) {
+  if (!handle.isMariaDb() || handle.serverVersion() < kOldestVersion) {
+    return fail(ErrorKind::Unsupported, "the server is " + std::string(handle.isMariaDb() ? "MariaDB " : "MySQL ") +
+                                            handle.serverVersionText() + "; MariaDB 10.6 or newer is needed");
+  }
   ITERANDUM_TRY(handle.run(
-      "SELECT @@version, @@version_comment, @@max_allowed_packet, @@global.read_only, coalesce(DATABASE(), '')",
+      "SELECT @@max_allowed_packet, @@global.read_only, coalesce(DATABASE(), '')",
       [&](const MariaRow& row) {
-        version = row.string(0) + " " + row.string(1);
-        handle.setMostBytes(static_cast<std::size_t>(row.integer(2)));
-        if (row.integer(3) == 1 && info.readOnly.empty()) info.readOnly = "the server is set to read only";
-        info.title = row.string(4);
+        handle.setMostBytes(static_cast<std::size_t>(row.integer(0)));
+        if (row.integer(1) == 1 && info.readOnly.empty()) info.readOnly = "the server is set to read only";
+        info.title = row.string(2);
         return true;
       },
       progress));
-  unsigned major = 0;
-  unsigned minor = 0;
-  const bool readable = std::sscanf(version.c_str(), "%u.%u", &major, &minor) == 2;
-  if (!readable || version.find("aria") == std::string::npos || major * 10000 + minor * 100 < kOldestVersion) {
-    return fail(ErrorKind::Unsupported, "the server is " + version + "; MariaDB 10.6 or newer is needed");
-  }
   return handle.run(kSettings, progress);
 }
 
 }  // namespace
 
-Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, const OpenOptions& options) {
+Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, const OpenOptions& options,
+                                                  Progress& progress) {
   const std::string shown = withoutPassword(address);
   const auto failed = [&](Error error) {
     error.message = shown + ": " + withoutSecrets(error.message, address);
@@ -106,18 +102,18 @@ Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, co
   };
   auto how = connectParameters(address, options.password);
   if (!how) return failed(std::move(how.error()));
-  auto handle = MariaHandle::open(*how);
+  auto handle = MariaHandle::open(*how, progress);
   if (!handle && options.askPassword && wantsPassword(handle.error())) {
     if (const auto password = options.askPassword(shown)) {
       how->password = *password;
-      handle = MariaHandle::open(*how);
+      handle = MariaHandle::open(*how, progress);
     }
   }
   if (!handle) return failed(std::move(handle.error()));
   SessionInfo info;
   info.address = shown;
   if (options.readOnly) info.readOnly = "it was opened for reading only";
-  Status ready = prepare(**handle, info);
+  Status ready = prepare(**handle, info, progress);
   if (!ready) return failed(std::move(ready.error()));
   info.encryption = (*handle)->encryption();
   if (info.title.empty()) info.title = how->host.empty() ? "MariaDB" : how->host;
@@ -171,10 +167,10 @@ Status MariaSession::resume() {
   constexpr int kTries = 20;
   for (int attempt = 0; attempt < kTries; ++attempt) {
     std::this_thread::sleep_for(std::chrono::milliseconds(attempt == 0 ? 0 : 250));
-    auto again = MariaHandle::open(how_);
+    auto again = MariaHandle::open(how_, progress);
     if (!again) continue;
     SessionInfo ignored;
-    if (!prepare(**again, ignored)) continue;
+    if (!prepare(**again, ignored, progress)) continue;
     // What the lost connection left unfinished must be over before its records tell anything.
     bool there = false;
     const auto asked = (*again)->run(

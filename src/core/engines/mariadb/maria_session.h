@@ -9,7 +9,8 @@
 
 namespace iterandum {
 
-[[nodiscard]] Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, const OpenOptions& options);
+[[nodiscard]] Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, const OpenOptions& options,
+                                                                Progress& progress);
 
 class MariaSession : public Session {
  public:

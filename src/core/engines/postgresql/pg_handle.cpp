@@ -3,8 +3,10 @@
 #include <poll.h>
 #include <sys/socket.h>
 
+#include <algorithm>
 #include <charconv>
 #include <chrono>
+#include <thread>
 
 namespace iterandum {
 namespace {
@@ -13,7 +15,9 @@ namespace {
 constexpr int kWatchMs = 50;
 
 // How long a server may take to end a statement that was cancelled before its connection is given up.
-constexpr std::chrono::seconds kPatience{10};
+constexpr std::chrono::seconds kPatience{6};
+// How long connecting may take where nothing else is said.
+constexpr long kConnectSeconds = 15;
 
 // Waits until the socket can be read (or written). False when the wait was cut short by `progress`.
 bool waitFor(PGconn* connection, short events, const Progress& progress) {
@@ -86,6 +90,23 @@ void explain(Error& error) {
                                  : advice + " (the client library says: " + words + ")";
 }
 
+// How long connecting may take in all: libpq leaves that to the caller. Its connect_timeout, from wherever it was
+// given, is for each of several hosts; nought and less mean without end.
+std::chrono::milliseconds connectTimeout(PGconn* connection) {
+  long seconds = kConnectSeconds;
+  long hosts = 1;
+  PQconninfoOption* options = PQconninfo(connection);
+  for (const PQconninfoOption* o = options; o != nullptr && o->keyword != nullptr; ++o) {
+    if (o->val == nullptr) continue;
+    const std::string_view keyword = o->keyword;
+    const std::string_view value = o->val;
+    if (keyword == "connect_timeout" && !value.empty()) seconds = std::strtol(o->val, nullptr, 10);
+    if (keyword == "host") hosts += std::count(value.begin(), value.end(), ',');
+  }
+  PQconninfoFree(options);
+  return seconds > 0 ? std::chrono::seconds(seconds * hosts) : std::chrono::hours(24);
+}
+
 }  // namespace
 
 std::int64_t PgResult::integer(int row, int column) const {
@@ -147,19 +168,35 @@ Result<std::unique_ptr<PgHandle>> PgHandle::open(const std::vector<std::pair<std
   }
   keywords.push_back(nullptr);
   values.push_back(nullptr);
-  std::unique_ptr<PgHandle> handle(new PgHandle(PQconnectdbParams(keywords.data(), values.data(), 0)));
-  PGconn* connection = handle->raw();
-  if (connection == nullptr) return fail(ErrorKind::CannotOpen, "there is not enough memory for a connection");
-  if (PQstatus(connection) != CONNECTION_OK) {
-    Error error(ErrorKind::CannotOpen, trimmed(PQerrorMessage(connection)));
-    error.engineWords = error.message;
-    explain(error);
-    return fail(std::move(error));
-  }
+  std::unique_ptr<PgHandle> handle(new PgHandle(PQconnectStartParams(keywords.data(), values.data(), 0)));
+  if (handle->raw() == nullptr) return fail(ErrorKind::CannotOpen, "there is not enough memory for a connection");
+  ITERANDUM_TRY(handle->connect(progress));
   PQsetNoticeProcessor(
-      connection, [](void*, const char*) {}, nullptr);
-  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+      handle->raw(), [](void*, const char*) {}, nullptr);
   return handle;
+}
+
+Status PgHandle::connect(const Progress& progress) {
+  PGconn* c = connection_.get();
+  const auto giveUpAt = std::chrono::steady_clock::now() + connectTimeout(c);
+  PostgresPollingStatusType wish = PQstatus(c) == CONNECTION_BAD ? PGRES_POLLING_FAILED : PGRES_POLLING_WRITING;
+  std::string words;
+  while (wish == PGRES_POLLING_READING || wish == PGRES_POLLING_WRITING) {
+    pollfd watched{PQsocket(c), static_cast<short>(wish == PGRES_POLLING_READING ? POLLIN : POLLOUT), 0};
+    const int ready = poll(&watched, 1, kWatchMs);
+    if (progress.cancelled()) return fail(ErrorKind::Cancelled, "connecting was stopped");
+    if (ready != 0) {
+      wish = PQconnectPoll(c);
+    } else if (std::chrono::steady_clock::now() > giveUpAt) {
+      words = "timeout expired";
+      break;
+    }
+  }
+  if (wish == PGRES_POLLING_OK) return {};
+  Error error(ErrorKind::CannotOpen, words.empty() ? trimmed(PQerrorMessage(c)) : words);
+  error.engineWords = error.message;
+  explain(error);
+  return fail(std::move(error));
 }
 
 Status PgHandle::send(const std::string& sql, const PgParameters& parameters) {
@@ -179,14 +216,29 @@ Status PgHandle::send(const std::string& sql, const PgParameters& parameters) {
   return {};
 }
 
+// The library cancels by a second connection and waits for its end; where the network is dead, for minutes. That is
+// left to a thread that has nothing but what the library made for it.
 void PgHandle::cancelStatement() {
   if (cancelSent_) return;
   cancelSent_ = true;
   PGcancel* cancel = PQgetCancel(connection_.get());
   if (cancel == nullptr) return;
-  char words[256];
-  PQcancel(cancel, words, sizeof words);
-  PQfreeCancel(cancel);
+  std::packaged_task<void()> task([cancel] {
+    char words[256];
+    PQcancel(cancel, words, sizeof words);
+    PQfreeCancel(cancel);
+  });
+  cancelling_ = task.get_future();
+  std::thread(std::move(task)).detach();
+}
+
+// A cancel that is still on its way would hit the next statement.
+void PgHandle::startStatement() {
+  ++roundTrips_;
+  cancelSent_ = false;
+  if (!cancelling_.valid()) return;
+  if (cancelling_.wait_for(kPatience) != std::future_status::ready) shutdown(PQsocket(connection_.get()), SHUT_RDWR);
+  cancelling_ = {};
 }
 
 Status PgHandle::awaitResult(Progress& progress) {
@@ -237,8 +289,7 @@ void PgHandle::drain() {
 
 Result<PgResult> PgHandle::query(const std::string& sql, const PgParameters& parameters, Progress& progress) {
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
-  ++roundTrips_;
-  cancelSent_ = false;
+  startStatement();
   ITERANDUM_TRY(send(sql, parameters));
   PgResult last;
   while (true) {
@@ -251,8 +302,7 @@ Result<PgResult> PgHandle::query(const std::string& sql, const PgParameters& par
 Result<std::vector<PgResult>> PgHandle::pipeline(const std::vector<Command>& commands, Progress& progress) {
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
   PGconn* c = connection_.get();
-  ++roundTrips_;
-  cancelSent_ = false;
+  startStatement();
   if (PQenterPipelineMode(c) == 0) return fail(error(nullptr));
   std::optional<Error> first;
   std::size_t sent = 0;
@@ -279,8 +329,7 @@ Result<std::vector<PgResult>> PgHandle::pipeline(const std::vector<Command>& com
 }
 
 Status PgHandle::run(const std::string& sql, Progress& progress) {
-  ++roundTrips_;
-  cancelSent_ = false;
+  startStatement();
   if (PQsendQuery(connection_.get(), sql.c_str()) == 0) return fail(error(nullptr));
   while (true) {
     ITERANDUM_ASSIGN(const std::optional<PgResult> result, next(progress));
@@ -291,8 +340,7 @@ Status PgHandle::run(const std::string& sql, Progress& progress) {
 Status PgHandle::stream(const std::string& sql, const PgParameters& parameters, const PgRowSink& sink,
                         Progress& progress) {
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
-  ++roundTrips_;
-  cancelSent_ = false;
+  startStatement();
   ITERANDUM_TRY(send(sql, parameters));
   PQsetSingleRowMode(connection_.get());
   bool enough = false;

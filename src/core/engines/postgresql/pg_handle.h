@@ -8,6 +8,7 @@
 #include <libpq-fe.h>
 
 #include <functional>
+#include <future>
 #include <memory>
 #include <optional>
 #include <string>
@@ -53,7 +54,7 @@ using PgRowSink = std::function<bool(const PgResult& row)>;
 
 class PgHandle {
  public:
-  // `parameters`: libpq's keywords and values. Errors: CannotOpen, with the step that failed and what to do.
+  // `parameters`: libpq's keywords and values. Errors: CannotOpen, with the step that failed and what to do; Cancelled.
   [[nodiscard]] static Result<std::unique_ptr<PgHandle>> open(
       const std::vector<std::pair<std::string, std::string>>& parameters, Progress& progress);
 
@@ -80,11 +81,13 @@ class PgHandle {
     void operator()(PGconn* c) const { PQfinish(c); }
   };
   explicit PgHandle(PGconn* connection) : connection_(connection) {}
+  [[nodiscard]] Status connect(const Progress& progress);
   [[nodiscard]] Status send(const std::string& sql, const PgParameters& parameters);
   // Waits until the library has the next result.
   [[nodiscard]] Status awaitResult(Progress& progress);
   // The next result, or nothing at the end of the statement.
   [[nodiscard]] Result<std::optional<PgResult>> next(Progress& progress);
+  void startStatement();
   void cancelStatement();
   void drain();
   [[nodiscard]] Error error(const PGresult* result) const;
@@ -92,6 +95,7 @@ class PgHandle {
   std::unique_ptr<PGconn, Finish> connection_;
   std::uint64_t roundTrips_ = 0;
   bool cancelSent_ = false;
+  std::future<void> cancelling_;
 };
 
 // Our error for a SQLSTATE and the server's words.

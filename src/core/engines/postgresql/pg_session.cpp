@@ -1,5 +1,6 @@
 #include "core/engines/postgresql/pg_session.h"
 
+#include <algorithm>
 #include <cstdlib>
 #include <thread>
 
@@ -17,6 +18,10 @@ constexpr const char* kSettings =
 
 constexpr int kOldestVersion = 120000;
 
+bool has(const PgConnectParameters& parameters, std::string_view keyword) {
+  return std::any_of(parameters.begin(), parameters.end(), [&](const auto& p) { return p.first == keyword; });
+}
+
 Result<PgConnectParameters> parametersOf(const std::string& address) {
   char* words = nullptr;
   PQconninfoOption* options = PQconninfoParse(address.c_str(), &words);
@@ -27,23 +32,18 @@ Result<PgConnectParameters> parametersOf(const std::string& address) {
     return fail(ErrorKind::CannotOpen, "the address cannot be read: " + withoutSecrets(message, address));
   }
   PgConnectParameters out;
-  bool hasTimeout = false;
   for (const PQconninfoOption* o = options; o->keyword != nullptr; ++o) {
     if (o->val == nullptr) continue;
-    hasTimeout = hasTimeout || std::string_view(o->keyword) == "connect_timeout";
     out.emplace_back(o->keyword, o->val);
   }
   PQconninfoFree(options);
   out.emplace_back("fallback_application_name", "iterandum");
-  if (!hasTimeout && std::getenv("PGCONNECT_TIMEOUT") == nullptr) out.emplace_back("connect_timeout", "15");
-  return out;
-}
-
-bool has(const PgConnectParameters& parameters, std::string_view keyword) {
-  for (const auto& [k, v] : parameters) {
-    if (k == keyword) return true;
+  // A network that has died without a word is noticed within minutes, not hours: the customary setting is two hours.
+  for (const auto& [keyword, value] : {std::pair{"keepalives_idle", "30"}, std::pair{"keepalives_interval", "10"},
+                                       std::pair{"keepalives_count", "3"}, std::pair{"tcp_user_timeout", "120000"}}) {
+    if (!has(out, keyword)) out.emplace_back(keyword, value);
   }
-  return false;
+  return out;
 }
 
 bool wantsPassword(const Error& error) { return error.engineWords.find("no password supplied") != std::string::npos; }
@@ -62,8 +62,8 @@ Result<std::unique_ptr<PgHandle>> connect(PgConnectParameters& parameters, const
 
 }  // namespace
 
-Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const OpenOptions& options) {
-  Progress progress;
+Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const OpenOptions& options,
+                                               Progress& progress) {
   ITERANDUM_ASSIGN(PgConnectParameters parameters, parametersOf(address));
   const std::string shown = withoutPassword(address);
   auto connected = connect(parameters, options, shown, progress);

@@ -9,7 +9,8 @@
 
 namespace iterandum {
 
-[[nodiscard]] Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const OpenOptions& options);
+[[nodiscard]] Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const OpenOptions& options,
+                                                             Progress& progress);
 
 using PgConnectParameters = std::vector<std::pair<std::string, std::string>>;
 
