@@ -141,7 +141,7 @@ class Bench {
       Progress progress;
       ApplyOptions options;
       std::int64_t id = 0;
-      options.keepReceipt = [&](const Receipt& receipt) -> Status {
+      options.keepReceipt = [&](const Receipt& receipt, ReceiptStage) -> Status {
         id = take(store_->keepReceipt(receipt));
         return {};
       };

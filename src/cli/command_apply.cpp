@@ -52,8 +52,11 @@ class ReceiptKeeper {
     ITERANDUM_ASSIGN(file_, PendingFile::open(a.receipt));
     return {};
   }
-  Status keep(const Receipt& receipt) {
-    if (file_) ITERANDUM_TRY(file_->write(receiptJson(receipt)));
+  Status keep(const Receipt& receipt, ReceiptStage stage) {
+    // What went down a pipe cannot be taken back: there the final one alone is tried.
+    const bool tried = stage == ReceiptStage::Final || (file_ && file_->canBeRewritten());
+    if (file_ && tried) ITERANDUM_TRY(file_->write(receiptJson(receipt)));
+    drop();
     ITERANDUM_ASSIGN(id_, store_->keepReceipt(receipt));
     return {};
   }
@@ -64,6 +67,7 @@ class ReceiptKeeper {
   }
   void drop() {
     if (id_ != 0) (void)store_->dropReceipt(id_);
+    id_ = 0;
   }
 
  private:
@@ -100,7 +104,7 @@ Result<Exit> apply(const Arguments& a) {
       a.onConflict == "mine" ? OnConflict::Mine : (a.onConflict == "theirs" ? OnConflict::Theirs : OnConflict::Stop);
   options.lockTimeout = lockTimeout(a);
   options.appliedBy = systemUserName();
-  options.keepReceipt = [&](const Receipt& receipt) { return keeper.keep(receipt); };
+  options.keepReceipt = [&](const Receipt& receipt, ReceiptStage stage) { return keeper.keep(receipt, stage); };
   auto result = applyChanges(*session, catalogue, changes, options, progress);
   if (!result) {
     if (result.error().kind != ErrorKind::OutcomeUnknown) keeper.drop();

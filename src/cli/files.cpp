@@ -76,6 +76,9 @@ PendingFile::~PendingFile() {
 }
 
 Status PendingFile::write(const std::string& content) {
+  if (canBeRewritten() && (lseek(descriptor_, 0, SEEK_SET) != 0 || ftruncate(descriptor_, 0) != 0)) {
+    return fileError("cannot be written", path_);
+  }
   ITERANDUM_TRY(writeAll(descriptor_, content, path_));
   // Devices and pipes have nothing to flush.
   if (fsync(descriptor_) != 0 && errno != EINVAL && errno != EROFS && errno != ENOTSUP) {

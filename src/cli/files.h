@@ -19,7 +19,9 @@ class PendingFile {
   PendingFile& operator=(const PendingFile&) = delete;
   ~PendingFile();  // removes what was not put in place
 
-  [[nodiscard]] Status write(const std::string& content);  // flushed to the disk when it returns
+  // Flushed to the disk when it returns. Again: in place of what was written before, where that can be.
+  [[nodiscard]] Status write(const std::string& content);
+  [[nodiscard]] bool canBeRewritten() const { return !temporary_.empty(); }
   [[nodiscard]] Status putInPlace();
 
  private:

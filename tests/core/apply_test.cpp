@@ -209,7 +209,7 @@ TEST_F(ApplyOnSqliteTest, NoConflictClauseOfTheTableReplacesRecordsBehindOurBack
 TEST_P(ApplyTest, WhatKeepReceiptRefusesIsNotApplied) {
   Progress progress;
   ApplyOptions options;
-  options.keepReceipt = [](const Receipt&) -> Status {
+  options.keepReceipt = [](const Receipt&, ReceiptStage) -> Status {
     return fail(ErrorKind::InvalidFile, "no room for the receipt");
   };
   const std::string before = db.dump();

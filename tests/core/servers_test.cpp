@@ -140,6 +140,13 @@ TEST_F(PostgreSqlTest, ExclusionDeferredAndTriggerRulesAreFound) {
       "CREATE TRIGGER w BEFORE UPDATE ON guarded FOR EACH ROW EXECUTE FUNCTION watch()");
   EXPECT_THAT(db->review("edit stay id=1 during:\"[1,5)\"->\"[1,7)\""), StartsWith("database-refused 0 stay[1]"));
   EXPECT_EQ("applied", db->apply("edit seat id=1 no:1->2\nedit seat id=2 no:2->1"));
+  // A rule that is checked at the end only is told in its own words.
+  db->run(
+      "CREATE TABLE mirror (no int UNIQUE DEFERRABLE INITIALLY DEFERRED); INSERT INTO mirror VALUES (7);"
+      "CREATE FUNCTION mirrored() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN INSERT INTO mirror VALUES (NEW.no); "
+      "RETURN NEW; END $$; CREATE TRIGGER m AFTER UPDATE ON seat FOR EACH ROW EXECUTE FUNCTION mirrored()");
+  EXPECT_THAT(db->review("edit seat id=1 no:2->7"), StartsWith("duplicate 0 seat[1]"));
+  EXPECT_EQ("ready", db->review("edit seat id=1 no:2->8"));
   const std::string said = db->review("edit guarded id=1 v:1->13\nedit guarded id=2 v:2->99\nedit guarded id=3 v:3->4");
   EXPECT_EQ("database-refused 0 guarded[1].v to=13\ndatabase-refused 1 guarded[2].v to=99", said)
       << "both are found, and neither hides the third, which is good";
@@ -195,6 +202,29 @@ TEST_F(MariaDbTest, StorageThatCannotRollBackIsNotedRehearsedByReadingAndWritten
   EXPECT_EQ("1|1\n2|2", db->rows("SELECT * FROM stays")) << "something else stands in the way";
   EXPECT_EQ("applied", db->apply("edit stays id=1 v:1->5\nedit rolls id=1 v:1->2"));
   EXPECT_EQ("5|2", db->rows("SELECT s.v, r.v FROM stays s JOIN rolls r USING (id) WHERE id = 1"));
+}
+
+TEST_F(MariaDbTest, WhatStaysIsWrittenOnlyWhenAReceiptOfItCanBeKept) {
+  db->run("CREATE TABLE stays (id int PRIMARY KEY, v int) ENGINE=MyISAM; INSERT INTO stays VALUES (1, 1)");
+  const ChangeList changes = TestDatabase::changes("edit stays id=1 v:1->5");
+  Progress progress;
+  ApplyOptions options;
+  options.keepReceipt = [](const Receipt&, ReceiptStage) -> Status {
+    return fail(ErrorKind::InvalidFile, "no room for the receipt");
+  };
+  ASSERT_FALSE(applyChanges(db->session(), db->catalogue(), changes, options, progress).has_value());
+  EXPECT_EQ("1", db->rows("SELECT v FROM stays"));
+  std::vector<ReceiptStage> stages;
+  std::string after;
+  options.keepReceipt = [&](const Receipt& receipt, ReceiptStage stage) -> Status {
+    stages.push_back(stage);
+    if (stage == ReceiptStage::Final) after = canonicalText(receipt.blocks[0].after[1].at(0));
+    return {};
+  };
+  ASSERT_TRUE(applyChanges(db->session(), db->catalogue(), changes, options, progress).has_value());
+  EXPECT_EQ((std::vector<ReceiptStage>{ReceiptStage::Trial, ReceiptStage::Final}), stages);
+  EXPECT_EQ("5", after);
+  EXPECT_EQ("5", db->rows("SELECT v FROM stays"));
 }
 
 TEST_F(MariaDbTest, ViewsTriggersAndRecordsWithoutKey) {

@@ -204,7 +204,8 @@ void ReviewPage::apply() {
         std::int64_t id = 0;
         ApplyOptions options;
         options.appliedBy = systemUserName();
-        options.keepReceipt = [&](const Receipt& receipt) -> Status {
+        options.keepReceipt = [&](const Receipt& receipt, ReceiptStage) -> Status {
+          if (id != 0) ITERANDUM_TRY(store->dropReceipt(id));
           ITERANDUM_ASSIGN(id, store->keepReceipt(receipt));
           return {};
         };

@@ -95,9 +95,12 @@ Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const Ch
 }
 
 // Tables whose storage cannot roll back come last, when everything else went through.
+bool writesWhatStays(const Examination& examination) {
+  return std::any_of(examination.blocks().begin(), examination.blocks().end(),
+                     [](const ExaminedBlock& block) { return block.table != nullptr && block.table->cannotRollBack; });
+}
+
 Status writeWhatStays(Examination& examination, Execution& execution) {
-  const auto stays = [](const ExaminedBlock& block) { return block.table != nullptr && block.table->cannotRollBack; };
-  if (std::none_of(examination.blocks().begin(), examination.blocks().end(), stays)) return {};
   ITERANDUM_TRY(execution.run(makePlan(examination, PlanFor::Writing), Writes::ThatStay));
   if (!examination.blocked()) return {};
   std::string message =
@@ -137,14 +140,19 @@ Result<ApplyResult> applyOnce(Session& session, const Catalogue& catalogue, cons
     finish(examination, execution->effects(), result.review);
     return result;
   }
-  ITERANDUM_TRY(writeWhatStays(examination, *execution));
   Receipt receipt;
   receipt.appliedAt = nowUtc();
   receipt.appliedBy = options.appliedBy;
   receipt.database = session.info().address;
   receipt.title = changes.title;
+  if (writesWhatStays(examination)) {
+    // Whether a receipt can be kept at all has to be known before.
+    receipt.blocks = execution->receiptBlocks();
+    if (options.keepReceipt) ITERANDUM_TRY(options.keepReceipt(receipt, ReceiptStage::Trial));
+    ITERANDUM_TRY(writeWhatStays(examination, *execution));
+  }
   receipt.blocks = execution->receiptBlocks();
-  if (options.keepReceipt) ITERANDUM_TRY(options.keepReceipt(receipt));
+  if (options.keepReceipt) ITERANDUM_TRY(options.keepReceipt(receipt, ReceiptStage::Final));
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped; nothing was written");
   ITERANDUM_TRY(commitOrFindOut(session, catalogue, receipt));
   finish(examination, execution->effects(), result.review);
@@ -178,9 +186,9 @@ Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, c
   bool receiptKept = false;
   ApplyOptions watched = options;
   if (options.keepReceipt) {
-    watched.keepReceipt = [&](const Receipt& receipt) {
+    watched.keepReceipt = [&](const Receipt& receipt, ReceiptStage stage) {
       receiptKept = true;
-      return options.keepReceipt(receipt);
+      return options.keepReceipt(receipt, stage);
     };
   }
   return tryAgainWhileInTheWay(

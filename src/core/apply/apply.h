@@ -22,12 +22,16 @@ struct ReviewOptions {
 [[nodiscard]] Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                                            const ReviewOptions& options, Progress& progress);
 
+// A trial receipt is what can be known before tables are written whose storage cannot roll back: it has to be possible
+// to keep it. The final one takes its place.
+enum class ReceiptStage { Trial, Final };
+
 struct ApplyOptions {
   OnConflict onConflict = OnConflict::Stop;
   std::chrono::milliseconds lockTimeout{10000};
   std::string appliedBy;
   // Called with the finished receipt just before the commit: an error of it means that nothing is applied.
-  std::function<Status(const Receipt&)> keepReceipt;
+  std::function<Status(const Receipt&, ReceiptStage)> keepReceipt;
 };
 
 struct ApplyResult {

@@ -218,7 +218,7 @@ Status Execution::run(const Plan& plan, Writes writes) {
     ITERANDUM_TRY(runStep(step));
     if (transactionLost_) return {};
   }
-  checkReferencesResolved();
+  checkTheEnd();
   for (std::uint32_t b = 0; b < count; ++b) {
     const ExaminedBlock& block = examination_.blocks()[b];
     if (!isMeant(block)) continue;
@@ -232,15 +232,16 @@ Status Execution::run(const Plan& plan, Writes writes) {
   return writes == Writes::ThatRollBack ? followConsequences() : Status();
 }
 
-void Execution::checkReferencesResolved() {
-  if (examination_.blocked() || !session_.hasUnresolvedReferences()) return;
-  // The examination followed every reference that the change set touches; what is left was done by a trigger.
+void Execution::checkTheEnd() {
+  if (examination_.blocked()) return;
+  const auto broken = session_.brokenAtTheEnd();
+  if (!broken) return;
+  // The examination followed every reference and key that the change set touches; what is left was done by a trigger,
+  // or is a rule of the database's own. Which change it comes from is not told.
   for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
     for (std::uint32_t r = 0; r < examination_.blocks()[b].states.size(); ++r) {
       if (examination_.blocks()[b].states[r] != ChangeState::Open) continue;
-      refuse({b, r}, Error(ErrorKind::Refused,
-                           "after the whole change set some record points at nothing (a trigger may have "
-                           "changed it); the database would refuse to keep it"));
+      refuse({b, r}, *broken);
       return;
     }
   }

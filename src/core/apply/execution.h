@@ -67,7 +67,7 @@ class Execution {
   void compareAfter(std::uint32_t block);
   [[nodiscard]] Status checkRemoved(std::uint32_t block);
   [[nodiscard]] Status followConsequences();
-  void checkReferencesResolved();
+  void checkTheEnd();
   [[nodiscard]] ReceiptBlock receiptOf(std::uint32_t block) const;
   void addCascades(std::vector<ReceiptBlock>& blocks) const;
   void prepare(std::uint32_t block);

@@ -115,8 +115,8 @@ class Session {
   [[nodiscard]] virtual bool inTransaction() const = 0;
   // Single rows fail through the report; an error is returned only when the session cannot go on.
   [[nodiscard]] virtual Status write(const WriteStep& step, const WriteReport& report, Progress& progress) = 0;
-  // Whether references are left unresolved that would make commit() fail.
-  [[nodiscard]] virtual bool hasUnresolvedReferences() = 0;
+  // What would make commit() fail by now: a rule that is checked at the end only and does not hold. Nothing: all hold.
+  [[nodiscard]] virtual std::optional<Error> brokenAtTheEnd() = 0;
 
   // --- the script ---
   [[nodiscard]] virtual std::vector<std::string> scriptOpening(bool usesLabels) const = 0;

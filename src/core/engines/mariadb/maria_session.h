@@ -32,7 +32,8 @@ class MariaSession : public Session {
   void rollback() override;
   [[nodiscard]] bool inTransaction() const override { return inTransaction_ && handle_->isAlive(); }
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
-  [[nodiscard]] bool hasUnresolvedReferences() override { return false; }  // the server checks each write at once
+  // The server checks each write at once.
+  [[nodiscard]] std::optional<Error> brokenAtTheEnd() override { return std::nullopt; }
   [[nodiscard]] std::vector<std::string> scriptOpening(bool usesLabels) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;

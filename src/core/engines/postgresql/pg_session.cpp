@@ -166,12 +166,12 @@ Status PgSession::findOutcome(const std::string& transaction) {
               "the change set was written is not known; review it again before applying it again");
 }
 
-bool PgSession::hasUnresolvedReferences() {
-  if (!mayDefer_) return false;
+std::optional<Error> PgSession::brokenAtTheEnd() {
+  if (!mayDefer_) return std::nullopt;
   Progress progress;
   Status status = handle_->run("SAVEPOINT iterandum; SET CONSTRAINTS ALL IMMEDIATE", progress);
-  if (status) return !handle_->run("RELEASE iterandum", progress);
-  return true;
+  if (status) status = handle_->run("RELEASE iterandum", progress);
+  return status ? std::nullopt : std::optional(std::move(status.error()));
 }
 
 Error PgSession::lockTimedOut(Error error, const Table& table) {

@@ -34,7 +34,7 @@ class PgSession : public Session {
   void rollback() override;
   [[nodiscard]] bool inTransaction() const override;
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
-  [[nodiscard]] bool hasUnresolvedReferences() override;
+  [[nodiscard]] std::optional<Error> brokenAtTheEnd() override;
   [[nodiscard]] std::vector<std::string> scriptOpening(bool usesLabels) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;

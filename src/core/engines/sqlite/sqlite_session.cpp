@@ -140,11 +140,16 @@ void SqliteSession::rollback() {
 
 bool SqliteSession::inTransaction() const { return sqlite3_get_autocommit(handle_->raw()) == 0; }
 
-bool SqliteSession::hasUnresolvedReferences() {
+std::optional<Error> SqliteSession::brokenAtTheEnd() {
   int unresolved = 0;
   int highest = 0;
   sqlite3_db_status(handle_->raw(), SQLITE_DBSTATUS_DEFERRED_FKS, &unresolved, &highest, 0);
-  return unresolved != 0;
+  if (unresolved == 0) return std::nullopt;
+  Error error(ErrorKind::Constraint,
+              "after the whole change set some record points at nothing (a trigger may have "
+              "changed it); the database would refuse to keep it");
+  error.constraint = ConstraintKind::ForeignKey;
+  return error;
 }
 
 }  // namespace iterandum
