@@ -1,5 +1,6 @@
 // Every value read, written down in a receipt, and written again from it is the same, on every type of every engine.
 #include "core/apply/receipt.h"
+#include "core/apply/script.h"
 #include "core/catalogue/column_rules.h"
 #include "support/test_database.h"
 
@@ -158,6 +159,25 @@ TEST_P(FidelityTest, WhatARemovalTookComesBackTheSameFromItsReceiptAsJson) {
   ASSERT_TRUE(again.has_value()) << again.error().text();
   EXPECT_EQ("applied", applied(*again));
   EXPECT_EQ(before, db.dump());
+}
+
+TEST_P(FidelityTest, TheScriptSaysEveryValueSoThatThePlainClientComesToTheSameEnd) {
+  const auto scriptOf = [&](const ChangeList& changes) {
+    Progress progress;
+    const auto review = reviewChanges(db.session(), db.catalogue(), changes, {}, progress);
+    return review ? reviewScript(*review) : "error: " + review.error().text();
+  };
+  const std::string before = db.dump();
+  const ChangeList all = removals();
+  const std::string removing = scriptOf(all);
+  Receipt receipt;
+  ASSERT_EQ("applied", applied(all, &receipt));
+  const std::string adding = scriptOf(revertReceipt(receipt).changes);
+  const std::string empty = db.dump();
+  EXPECT_EQ("", db.runInPlainClient(adding));
+  EXPECT_EQ(before, db.dump());
+  EXPECT_EQ("", db.runInPlainClient(removing));
+  EXPECT_EQ(empty, db.dump());
 }
 
 TEST_P(FidelityTest, AValueWrittenOverAnotherIsTheSameValue) {

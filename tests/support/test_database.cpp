@@ -3,6 +3,11 @@
 #include <gtest/gtest.h>
 
 #include <cstdlib>
+#include <fstream>
+#include <iterator>
+
+#include "core/engines/common/address.h"
+#include "core/engines/connection_trial.h"
 
 namespace iterandum::test {
 namespace {
@@ -156,6 +161,20 @@ std::string TestDatabase::review(const std::string& lines, bool rehearse) {
   options.lockTimeout = std::chrono::milliseconds(200);
   const auto review = reviewChanges(session(), catalogue(), changes(lines), options, progress);
   return review ? findingsText(*review) : "error: " + review.error().text();
+}
+
+std::string TestDatabase::runInPlainClient(const std::string& script) const {
+  std::string client = "sqlite3 -bail '" + path_ + "'";
+  if (const auto parts = serverAddress(address()); parts && !parts->port.empty() && isServerAddress(address())) {
+    client = address().rfind("postgresql:", 0) == 0
+                 ? "psql -X -q -v ON_ERROR_STOP=1 '" + address() + "'"
+                 : "mariadb --no-defaults -u" + parts->user + " -h127.0.0.1 -P" + parts->port + " " + parts->database;
+  }
+  std::ofstream(file("script.sql")) << script;
+  const int status = std::system((client + " < '" + file("script.sql") + "' > '" + file("said") + "' 2>&1").c_str());
+  if (status == 0) return {};
+  std::ifstream said(file("said"));
+  return "the client failed: " + std::string(std::istreambuf_iterator<char>(said), {});
 }
 
 std::string TestDatabase::effects(const std::string& lines) {

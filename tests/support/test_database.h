@@ -60,6 +60,8 @@ class TestDatabase {
   // The same for applying; "applied" when it was.
   [[nodiscard]] std::string apply(const std::string& lines, OnConflict onConflict = OnConflict::Stop);
   [[nodiscard]] std::string effects(const std::string& lines);
+  // What the engine's plain client says to a script under default settings; empty when it went through.
+  [[nodiscard]] std::string runInPlainClient(const std::string& script) const;
   // The receipt of the last apply().
   [[nodiscard]] const Receipt& receipt() const { return receipt_; }
 
