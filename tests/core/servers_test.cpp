@@ -247,6 +247,18 @@ TEST_F(MariaDbTest, ViewsTriggersAndRecordsWithoutKey) {
 class IdentityTest : public EngineTest {};
 ITERANDUM_ON_ALL_ENGINES(IdentityTest);
 
+TEST_P(IdentityTest, AKeyThatNoRecordCanHaveHidesNoOther) {
+  TestDatabase db(smallRegister(GetParam()), GetParam());
+  EXPECT_EQ(
+      "record-gone 0 tree[abc]\nrecord-gone 1 tree[99999999999999999999]\nrecord-gone 2 inspection[7,2025-02-31]\n"
+      "record-gone 3 inspection[7,yesterday]",
+      db.review("edit tree tree_id=\"abc\" condition:2->3\nedit tree tree_id=99999999999999999999 condition:2->3\n"
+                "edit inspection tree_id=7 inspected_on=\"2025-02-31\" grade:\"sound\"->\"poor\"\n"
+                "edit inspection tree_id=7 inspected_on=\"yesterday\" grade:\"sound\"->\"poor\"\n"
+                "edit inspection tree_id=7 inspected_on=\"2025-03-02\" grade:\"sound\"->\"poor\"\n"
+                "edit tree tree_id=7 condition:2->3"));
+}
+
 TEST_P(IdentityTest, CompositeKeysAreEditedAndSwapped) {
   TestDatabase db(
       "CREATE TABLE c (a integer NOT NULL, b varchar(10) NOT NULL, v integer, PRIMARY KEY (a, b)); INSERT INTO c "

@@ -154,11 +154,50 @@ Status PgSession::chooseJoins(const Table& table, const std::vector<std::string>
 
 Status PgSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
   ITERANDUM_TRY(chooseJoins(*read.table, read.keyColumns, progress));
-  for (std::size_t at = 0; at < read.rows.size(); at += kMostRows) {
-    ITERANDUM_TRY(readBatch(read, read.rows.subspan(at, std::min(kMostRows, read.rows.size() - at)), sink, progress));
-    if (!progress.step("reading records", at, read.rows.size())) return fail(ErrorKind::Cancelled, "it was stopped");
+  // What no record can have is not asked for.
+  std::vector<std::uint32_t> rows;
+  rows.reserve(read.rows.size());
+  bool sure = true;
+  for (const std::uint32_t row : read.rows) {
+    bool possible = true;
+    for (std::size_t k = 0; k < read.keyColumns.size(); ++k) {
+      const PgFit fit = pgFit(read.table->column(read.keyColumns[k]), (*read.keys)[k].at(row));
+      possible = possible && fit != PgFit::No;
+      sure = sure && fit == PgFit::Yes;
+    }
+    if (possible) rows.push_back(row);
+  }
+  for (std::size_t at = 0; at < rows.size(); at += kMostRows) {
+    const auto part = std::span<const std::uint32_t>(rows).subspan(at, std::min(kMostRows, rows.size() - at));
+    ITERANDUM_TRY(sure ? readBatch(read, part, sink, progress) : readUnsure(read, part, sink, progress));
+    if (!progress.step("reading records", at, rows.size())) return fail(ErrorKind::Cancelled, "it was stopped");
   }
   return {};
+}
+
+// A key that the server cannot read as a value of its column is told from the rest by halving.
+Status PgSession::readUnsure(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
+                             Progress& progress) {
+  if (rows.empty()) return {};
+  const bool inside = inTransaction();
+  if (inside) ITERANDUM_TRY(handle_->run("SAVEPOINT iterandum_read", progress));
+  // Handed on when all is well: a batch that fails half-way is read again.
+  std::vector<std::pair<std::size_t, ValueTuple>> records;
+  Status status = readBatch(
+      read, rows, [&](std::size_t row, ValueTuple&& record) { records.emplace_back(row, std::move(record)); },
+      progress);
+  const bool ofTheKeys = !status && status.error().kind == ErrorKind::Constraint;
+  if (!status && !ofTheKeys) return status;
+  if (inside) {
+    ITERANDUM_TRY(handle_->run(status ? "RELEASE iterandum_read" : "ROLLBACK TO iterandum_read; RELEASE iterandum_read",
+                               progress));
+  }
+  if (status) {
+    for (auto& [row, record] : records) sink(row, std::move(record));
+  }
+  if (status || rows.size() == 1) return {};
+  ITERANDUM_TRY(readUnsure(read, rows.first(rows.size() / 2), sink, progress));
+  return readUnsure(read, rows.subspan(rows.size() / 2), sink, progress);
 }
 
 Status PgSession::readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
@@ -176,7 +215,7 @@ Status PgSession::readBatch(const KeyRead& read, std::span<const std::uint32_t> 
       array.add(text);
     }
     parameters.emplace_back(array.take());
-    arrays += (k ? ", $" : "$") + std::to_string(k + 1) + "::text[]";
+    arrays += (k ? ", $" : "$") + std::to_string(k + 1) + "::" + pgArrayType(read.table->column(read.keyColumns[k]));
     names += "k" + std::to_string(k + 1) + ", ";
   }
   const std::string condition = pgKeyCondition(*read.table, read.keyColumns, mayBeNull);

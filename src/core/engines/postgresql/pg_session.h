@@ -50,6 +50,8 @@ class PgSession : public Session {
  private:
   [[nodiscard]] Status readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
                                  Progress& progress);
+  [[nodiscard]] Status readUnsure(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
+                                  Progress& progress);
   // Lookups go record by record through an index where there is one; else the whole table is joined at once.
   [[nodiscard]] Status chooseJoins(const Table& table, const std::vector<std::string>& keyColumns, Progress& progress);
   // A text that the server cannot read is told from the rest by halving. `trials`: how many tries may still fail.

@@ -33,9 +33,13 @@ bool isPlainTime(std::string_view text) {
   return isLike(text, "00:00:00") && text.substr(0, 2) < "24" && text.substr(6) < "60";
 }
 
-// Whether the text is surely in the server's spelling already, so that it need not be asked.
+// Whether the text is surely in the server's spelling already, or none of a value, so that it need not be asked.
 bool isPlain(const Column& column, std::string_view text) {
   constexpr std::string_view kDate = "0000-00-00";
+  const bool calendar =
+      column.type == TypeClass::Date || column.type == TypeClass::Time || column.type == TypeClass::Timestamp;
+  // The server also takes words for a time that are another one tomorrow ("today"): those are no spelling of a value.
+  if (calendar && text.find_first_of("0123456789") == std::string_view::npos) return true;
   if (column.type == TypeClass::Date) return isLike(text, kDate);
   if (column.engineType == "time without time zone") return isPlainTime(text);
   if (column.engineType == "uuid") return isLike(text, "aaaaaaaa-aaaa-aaaa-aaaa-aaaaaaaaaaaa");

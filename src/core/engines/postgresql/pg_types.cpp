@@ -231,6 +231,40 @@ std::string pgLiteral(const Value& value, const std::string& castTo) {
   return needsNoCast ? out : out + "::" + castTo;
 }
 
+PgFit pgFit(const Column* column, const Value& value) {
+  if (value.isNull()) return PgFit::Yes;
+  if (value.isString() && value.kind() != Value::Kind::Bytes &&
+      (value.asString().find('\0') != std::string_view::npos || !isValidUtf8(value.asString()))) {
+    return PgFit::No;
+  }
+  const auto fits = [](bool yes) { return yes ? PgFit::Yes : PgFit::No; };
+  switch (column == nullptr ? TypeClass::Text : column->type) {
+    case TypeClass::Integer:
+      return fits(value.kind() == Value::Kind::Integer &&
+                  (!column->minInteger || value.asInteger() >= *column->minInteger) &&
+                  (!column->maxInteger || value.asInteger() <= *column->maxInteger));
+    case TypeClass::Boolean:
+      return fits(value.kind() == Value::Kind::Boolean);
+    case TypeClass::Decimal:
+      return fits(value.isNumber());
+    case TypeClass::Real:
+      return value.isNumber() ? PgFit::OnlyTheServerKnows : PgFit::No;  // real does not go as far as we do
+    case TypeClass::Bytes:
+      return fits(value.kind() == Value::Kind::Bytes);
+    case TypeClass::Text:
+      return PgFit::Yes;
+    default:
+      return PgFit::OnlyTheServerKnows;
+  }
+}
+
+std::string pgArrayType(const Column* column) {
+  static constexpr std::string_view kNumbers[] = {"smallint", "integer", "bigint"};
+  const bool number = column != nullptr &&
+                      std::find(std::begin(kNumbers), std::end(kNumbers), column->engineType) != std::end(kNumbers);
+  return (number ? column->engineType : "text") + "[]";
+}
+
 bool isComparedAsText(const Column& column) {
   if (hasNoEquality(column)) return true;
   // Of an address the cast to text is not what the server shows; its equality is sameness, though.

@@ -28,6 +28,12 @@ void describePgType(Column& column, const PgType& type);
 [[nodiscard]] std::optional<std::string> pgText(const Value& value);
 // A value as a literal of a script, cast to the column's type.
 [[nodiscard]] std::string pgLiteral(const Value& value, const std::string& castTo);
+// Whether a value can be one of the column's at all: a batch with one that cannot would fail as a whole.
+enum class PgFit { Yes, No, OnlyTheServerKnows };
+[[nodiscard]] PgFit pgFit(const Column* column, const Value& value);
+// The type of array in which such values travel: of whole numbers the column's own, which spares the server reading
+// texts; else text. REQUIRES: none of them is PgFit::No.
+[[nodiscard]] std::string pgArrayType(const Column* column);
 // Whether equality of the type is missing, or is something else than sameness (boxes are compared by their area).
 [[nodiscard]] bool hasNoEquality(const Column& column);
 // Whether sameness of two values has to be found by their texts.
