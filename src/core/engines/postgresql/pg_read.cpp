@@ -12,6 +12,8 @@ using Op = Condition::Op;
 
 // So many records travel in one statement, or so many bytes of keys and values.
 constexpr std::size_t kMostRows = 10000;
+// So few records are taken at once, which costs less than one by one, and not much memory.
+constexpr std::size_t kFew = 200;
 
 std::string columnList(const std::vector<std::string>& columns, const std::string& prefix) {
   std::string out;
@@ -229,14 +231,21 @@ Status PgSession::readBatch(const KeyRead& read, std::span<const std::uint32_t> 
     sql += " CROSS JOIN LATERAL (SELECT * FROM " + pgTable(*read.table) + " AS t WHERE " + condition + " LIMIT " +
            std::to_string(std::min<std::uint64_t>(read.mostPerKey, INT64_MAX)) + ") AS t";
   }
-  Status status = handle_->stream(
-      sql, parameters,
-      [&](const PgResult& row) {
-        const auto at = static_cast<std::size_t>(row.integer(0, 0) - 1);
-        if (at < rows.size()) sink(rows[at], read.columns.empty() ? ValueTuple() : rowOf(row, 0, 1));
-        return true;
-      },
-      progress);
+  const auto handOver = [&](const PgResult& result) {
+    for (int r = 0; r < result.rows(); ++r) {
+      const auto at = static_cast<std::size_t>(result.integer(r, 0) - 1);
+      if (at < rows.size()) sink(rows[at], read.columns.empty() ? ValueTuple() : rowOf(result, r, 1));
+    }
+    return true;
+  };
+  Status status;
+  if (rows.size() <= kFew && read.mostPerKey <= kFew) {
+    auto all = handle_->query(sql, parameters, progress);
+    if (all) handOver(*all);
+    if (!all) status = fail(std::move(all.error()));
+  } else {
+    status = handle_->stream(sql, parameters, handOver, progress);
+  }
   if (status) return {};
   if (status.error().kind == ErrorKind::LockTimeout) return fail(lockTimedOut(std::move(status.error()), *read.table));
   status.error().message = "cannot read " + displayName(read.table->name) + ": " + status.error().message;
