@@ -60,6 +60,7 @@ void tableJson(JsonWriter& out, const Table& table, std::optional<std::uint64_t>
   out.endArray();
   out.name("editable").boolean(table.notEditable.empty());
   if (!table.notEditable.empty()) out.name("reason").string(table.notEditable);
+  if (!table.comment.empty()) out.name("comment").string(table.comment);
   out.name("columns").beginArray();
   for (const Column& c : table.columns) {
     out.beginObject()
@@ -69,6 +70,7 @@ void tableJson(JsonWriter& out, const Table& table, std::optional<std::uint64_t>
         .string(c.declaredType)
         .name("nullable")
         .boolean(c.nullable);
+    if (!c.comment.empty()) out.name("comment").string(c.comment);
     out.name("editable").boolean(c.notEditable.empty()).endObject();
   }
   out.endArray().name("references").beginArray();

@@ -6,6 +6,7 @@
 #include "app/connect/server_form.h"
 #include "app/window_fixture.h"
 #include "core/engines/common/address.h"
+#include "support/fake_server.h"
 
 namespace iterandum::test {
 namespace {
@@ -51,6 +52,25 @@ class ConnectTest : public WindowTest {
   }
   QMap<QString, QString> secrets;
 };
+
+TEST_F(ConnectTest, AServerThatDoesNotAnswerIsWaitedForAndTheWaitCanBeStopped) {
+  const FakeServer silent("", "");
+  typeInto("openPath", QStringLiteral("postgresql://u@127.0.0.1:%1/trees").arg(QString::fromStdString(silent.port())));
+  QTest::keyClick(field("openPath"), Qt::Key_Return);
+  auto* waiting = field<QLabel>("startWaiting");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return waiting->isVisible(); }));
+  EXPECT_THAT(waiting->text().toStdString(), HasSubstr("Opening postgresql://u@127.0.0.1"));
+  QTest::keyClick(field("openPath"), Qt::Key_Escape);
+  EXPECT_FALSE(waiting->isVisible());
+  EXPECT_EQ("It was stopped; nothing was opened.", problem().toStdString());
+  // A try is stopped in the same way, and the next one has its turn.
+  window->findChild<QPushButton*>(QStringLiteral("tryOut"))->click();
+  QTest::keyClick(field("openPath"), Qt::Key_Escape);
+  EXPECT_FALSE(field<QLabel>("trial")->isVisible());
+  typeInto("openPath", QString::fromStdString(db.path()));
+  QTest::keyClick(field("openPath"), Qt::Key_Return);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return window->desk() != nullptr; }));
+}
 
 TEST_F(ConnectTest, AnAddressAndItsPartsSayTheSame) {
   typeInto("openPath",

@@ -70,6 +70,34 @@ TEST_F(PostgreSqlTest, SchemasTypesAndKeysAreKnown) {
       << "a rule of the domain is the database's own affair";
 }
 
+TEST_F(PostgreSqlTest, TheSearchPathAndCommentsAreKnown) {
+  db->run(
+      "CREATE SCHEMA yard; CREATE TABLE yard.tree (id int PRIMARY KEY, v text); INSERT INTO yard.tree VALUES (1, 'a');"
+      "CREATE TABLE public.tree (id int PRIMARY KEY, v text); INSERT INTO public.tree VALUES (1, 'other');"
+      "COMMENT ON TABLE yard.tree IS 'trees of the yard'; COMMENT ON COLUMN yard.tree.v IS 'what it is';"
+      "DO $$ BEGIN EXECUTE format('ALTER DATABASE %I SET search_path = yard, public', current_database()); END $$");
+  EXPECT_EQ("trees of the yard", table("tree").comment);
+  EXPECT_EQ("what it is", table("tree").column("v")->comment);
+  EXPECT_EQ("applied", db->apply("edit tree id=1 v:\"a\"->\"b\"\nedit public.tree id=1 v:\"other\"->\"c\""));
+  EXPECT_EQ("b|c", db->rows("SELECT y.v, p.v FROM yard.tree y, public.tree p"));
+}
+
+TEST_F(PostgreSqlTest, ForeignTablesAreEditedWhereTheirServerLetsThem) {
+  db->run(
+      "CREATE TABLE real (id int, v text); INSERT INTO real VALUES (1, 'a'), (2, 'b');"
+      "CREATE EXTENSION file_fdw; CREATE SERVER files FOREIGN DATA WRAPPER file_fdw;"
+      "CREATE FOREIGN TABLE listed (a int, b text) SERVER files OPTIONS (program 'echo 1,x', format 'csv');"
+      "CREATE EXTENSION postgres_fdw;"
+      "DO $$ BEGIN EXECUTE format('CREATE SERVER self FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host ''127.0.0.1'', "
+      "port %L, dbname %L)', inet_server_port(), current_database()); END $$;"
+      "CREATE USER MAPPING FOR quill SERVER self OPTIONS (user 'quill');"
+      "CREATE FOREIGN TABLE far (id int, v text) SERVER self OPTIONS (table_name 'real')");
+  EXPECT_THAT(table("listed").notEditable, HasSubstr("foreign table"));
+  EXPECT_EQ("", table("far").notEditable);
+  EXPECT_EQ("applied", db->apply("edit far id=1 v=\"a\" v:\"a\"->\"c\"\nremove far id=2 v=\"b\" v:\"b\""));
+  EXPECT_EQ("1|c", db->rows("SELECT * FROM real"));
+}
+
 TEST_F(PostgreSqlTest, ViewsPartitionsAndInheritance) {
   db->run(
       "CREATE TABLE t (id int PRIMARY KEY, x int, y int); INSERT INTO t VALUES (1, 1, 1), (2, 2, 2);"
@@ -188,6 +216,20 @@ TEST_F(MariaDbTest, AKeyFoundOnlyByFoldingIsNotThatRecord) {
   EXPECT_EQ("record-gone 0 k[ash]", db->review("edit k name=\"ash\" v:1->2"));
   EXPECT_EQ("applied", db->apply("edit k name=\"Ash\" name:\"Ash\"->\"ash\" v:1->2")) << "case alone can be put right";
   EXPECT_EQ("ash|2", db->rows("SELECT * FROM k"));
+}
+
+TEST_F(MariaDbTest, VersionedTablesPaddedTextsAndCommentsAreKnown) {
+  db->run(
+      "CREATE TABLE kept (id int PRIMARY KEY, v int COMMENT 'what it is', c char(5), p varchar(5)) WITH SYSTEM "
+      "VERSIONING COMMENT 'every state stays'; INSERT INTO kept VALUES (1, 1, 'a', 'a '), (2, 2, 'b', 'b')");
+  EXPECT_EQ("every state stays", table("kept").comment);
+  EXPECT_EQ("what it is", table("kept").column("v")->comment);
+  EXPECT_EQ("applied", db->apply("edit kept id=1 v:1->5 c:\"a\"->\"d\" p:\"a\\u0020\"->\"d\\u0020\"\n"
+                                 "remove kept id=2 v:2"));
+  EXPECT_EQ("1|5|d|d_", db->rows("SELECT id, v, c, replace(p, ' ', '_') FROM kept"));
+  EXPECT_EQ("3", db->rows("SELECT count(*) FROM kept FOR SYSTEM_TIME ALL")) << "what was before stays";
+  EXPECT_THAT(db->review("edit kept id=1 p:\"d\"->\"e\""), StartsWith("cell-changed 0 kept[1].p"))
+      << "the blank at the end counts, whatever the collation says";
 }
 
 TEST_F(MariaDbTest, StorageThatCannotRollBackIsNotedRehearsedByReadingAndWrittenLast) {

@@ -23,6 +23,8 @@ class CardField : public QWidget {
     setMinimumHeight(30);
     setObjectName(QStringLiteral("field-") + toQ(card.model_.column(column).name));
     setAccessibleName(toQ(card.model_.column(column).name));
+    setAccessibleDescription(toQ(card.model_.column(column).comment));
+    setToolTip(accessibleDescription());
   }
 
  protected:

@@ -17,6 +17,7 @@ namespace iterandum {
 
 QString tableInWords(const Catalogue& catalogue, const Table& table) {
   QStringList words;
+  if (!table.comment.empty()) words << toQ(table.comment).simplified();
   if (table.kind == TableKind::View) words << QObject::tr("a view");
   if (!table.unusable.empty()) return QObject::tr("cannot be read: %1").arg(toQ(table.unusable));
   switch (table.identity.kind) {

@@ -2,10 +2,12 @@
 
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include "app/connect/server_form.h"
@@ -73,6 +75,17 @@ void StartPage::buildLine() {
   problem_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
   problem_->hide();
   layout()->addWidget(problem_);
+  waiting_ = new QLabel(this);
+  waiting_->setObjectName("startWaiting");
+  waiting_->setTextFormat(Qt::PlainText);
+  waiting_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
+  waiting_->hide();
+  layout()->addWidget(waiting_);
+  // A file is there at once, and a line that comes and goes would only startle.
+  waitingSoon_ = new QTimer(this);
+  waitingSoon_->setSingleShot(true);
+  waitingSoon_->setInterval(400);
+  connect(waitingSoon_, &QTimer::timeout, waiting_, &QLabel::show);
   connect(open, &QPushButton::clicked, this, &StartPage::openTyped);
   connect(path_, &QLineEdit::returnPressed, this, &StartPage::openTyped);
   connect(path_, &QLineEdit::textEdited, this, &StartPage::addressTyped);
@@ -169,9 +182,25 @@ void StartPage::forgetPassword() { form_->forgetPassword(); }
 
 void StartPage::tryOut() {
   if (path_->text().trimmed().isEmpty()) return;
-  trial_->setText(tr("Trying…"));
+  trial_->setText(tr("Trying…  Esc stops it."));
   trial_->show();
   emit trialAsked(wish());
+}
+
+void StartPage::showWaiting(const QString& message) {
+  waiting_->setText(message);
+  waiting_->hide();
+  if (message.isEmpty()) {
+    waitingSoon_->stop();
+  } else {
+    waitingSoon_->start();
+  }
+}
+
+void StartPage::keyPressEvent(QKeyEvent* event) {
+  if (event->key() != Qt::Key_Escape) return QWidget::keyPressEvent(event);
+  trial_->hide();
+  emit stopAsked();
 }
 
 void StartPage::showTrial(const std::vector<TrialStep>& steps) {

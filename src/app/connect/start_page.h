@@ -9,6 +9,7 @@
 #include "core/store/store.h"
 
 class QLabel;
+class QTimer;
 class QLineEdit;
 class QListWidget;
 class QPushButton;
@@ -32,6 +33,8 @@ class StartPage : public QWidget {
   // `step`: which step of connecting failed, where that is known (connection_trial.h).
   void showProblem(const QString& message, const QString& address = {}, const QString& step = {});
   void showTrial(const std::vector<TrialStep>& steps);
+  // That something is being opened, once it lasts long enough to be noticed; empty: no longer.
+  void showWaiting(const QString& message);
   void forgetPassword();
   void choose();
   void tryOut();
@@ -39,6 +42,10 @@ class StartPage : public QWidget {
  signals:
   void openAsked(const OpenWish& wish);
   void trialAsked(const OpenWish& wish);
+  void stopAsked();
+
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
 
  private:
   void buildLine();
@@ -52,6 +59,8 @@ class StartPage : public QWidget {
   std::vector<RecentDatabase> recent_;
   QLineEdit* path_;
   QLabel* problem_;
+  QLabel* waiting_;
+  QTimer* waitingSoon_;
   QLabel* recentHead_;
   QListWidget* list_;
   ServerForm* form_;

@@ -243,6 +243,10 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
 
 QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return toQ(column(section).name);
+  if (orientation == Qt::Horizontal && role == Qt::ToolTipRole) {
+    const Column& c = column(section);
+    return toQ(c.comment.empty() ? c.declaredType : c.comment + "\n" + c.declaredType);
+  }
   if (orientation == Qt::Vertical && role == Qt::AccessibleTextRole) return markName(mark(section));
   return {};
 }

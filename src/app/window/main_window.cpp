@@ -65,6 +65,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
   pages_->addWidget(start_);
   connect(start_, &StartPage::openAsked, this, qOverload<const OpenWish&>(&MainWindow::open));
   connect(start_, &StartPage::trialAsked, this, &MainWindow::tryOut);
+  connect(start_, &StartPage::stopAsked, this, &MainWindow::stopOpening);
   connect(rail_, &Rail::undoAsked, this, [this] { desk_->undo(); });
   connect(rail_, &Rail::putAllBackAsked, this, [this] { desk_->putAllBack(); });
   connect(rail_, &Rail::reviewAsked, this, &MainWindow::showReview);
@@ -456,6 +457,7 @@ void MainWindow::setScheme(bool dark) {
   pages_->addWidget(start_);
   connect(start_, &StartPage::openAsked, this, qOverload<const OpenWish&>(&MainWindow::open));
   connect(start_, &StartPage::trialAsked, this, &MainWindow::tryOut);
+  connect(start_, &StartPage::stopAsked, this, &MainWindow::stopOpening);
   if (!desk_) return showStart();
   const SheetPage* current = currentSheet();
   const bool onReview = pages_->currentWidget() == review_;

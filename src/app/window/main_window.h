@@ -60,6 +60,7 @@ class MainWindow : public QMainWindow {
   SheetPage* addSheet(const Table& table, const SheetLook& look);
   void databaseFailed(const QString& message, const QString& step);
   void openNow(const OpenWish& wish);
+  void stopOpening();
   void abandonOpening();
   void tryOut(const OpenWish& wish);
   void openMark();

@@ -56,13 +56,23 @@ void MainWindow::openNow(const OpenWish& wish) {
   connect(opening_.get(), &Desk::openFailed, this, &MainWindow::databaseFailed);
   OpenOptions options;
   options.password = wish.password.toStdString();
+  start_->showWaiting(tr("Opening %1…  Esc stops it.").arg(wish.address));
   opening_->open(wish.address.toStdString(), options);
 }
 
-// A server that does not answer keeps its thread busy for a while, and nobody waits for that: what was being opened
-// goes when its own try has ended.
-void MainWindow::abandonOpening() {
+void MainWindow::stopOpening() {
+  trialThread_->cancelAll();
   if (!opening_) return;
+  abandonOpening();
+  start_->showProblem(tr("It was stopped; nothing was opened."));
+}
+
+// Looking up a host's name cannot be cut short, and nobody waits for that: what was being opened goes when its own try
+// has ended.
+void MainWindow::abandonOpening() {
+  start_->showWaiting({});
+  if (!opening_) return;
+  opening_->front().cancelAll();
   Desk* old = opening_.release();
   disconnect(old, nullptr, this, nullptr);
   connect(old, &Desk::opened, old, &QObject::deleteLater);
@@ -71,17 +81,21 @@ void MainWindow::abandonOpening() {
 
 void MainWindow::databaseFailed(const QString& message, const QString& step) {
   opening_.release()->deleteLater();
+  start_->showWaiting({});
   if (desk_ == nullptr || pages_->currentWidget() != start_) showStart();
   start_->showProblem(tr("It could not be opened: %1").arg(message), wish_.address, step);
 }
 
 void MainWindow::tryOut(const OpenWish& wish) {
+  trialThread_->cancelAll();
   trialThread_->post(
       this,
       [wish](Progress& progress) -> Result<std::vector<TrialStep>> {
         OpenOptions options;
         options.password = wish.password.toStdString();
-        return tryConnection(wish.address.toStdString(), options, progress);
+        auto steps = tryConnection(wish.address.toStdString(), options, progress);
+        if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+        return steps;
       },
       [this](Result<std::vector<TrialStep>>&& steps) {
         if (steps) start_->showTrial(*steps);
@@ -100,6 +114,7 @@ void MainWindow::showTitle() {
 
 void MainWindow::databaseOpened() {
   if (!opening_) return;
+  start_->showWaiting({});
   dropPages();
   desk_ = std::move(opening_);
   buildPages();

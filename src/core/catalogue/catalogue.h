@@ -47,6 +47,7 @@ enum class TypeClass {
 struct Column {
   std::string name;
   std::string declaredType;  // the database's own words
+  std::string comment;       // what whoever made the database says about it
   std::string engineType;    // for engines alone: what a value of the column is cast to
   TypeClass type = TypeClass::Any;
   bool nullable = true;
@@ -113,6 +114,7 @@ struct Identity {
 struct Table {
   TableName name;
   TableKind kind = TableKind::Table;
+  std::string comment;  // what whoever made the database says about it
   std::vector<Column> columns;
   std::vector<UniqueKey> keys;  // every unique key over plain columns, the primary one first
   std::vector<Reference> references;

@@ -82,6 +82,7 @@ class CatalogueReader {
                     }
                   } else {
                     table.cannotRollBack = row.text(3) != "YES";
+                    table.comment = row.string(6);
                   }
                   byName_[table.name] = tables_.size();
                   tables_.push_back(std::move(table));
@@ -92,7 +93,7 @@ class CatalogueReader {
     return each(std::string("SELECT ") + kSchema +
                     ", TABLE_NAME, COLUMN_NAME, COLUMN_DEFAULT, IS_NULLABLE, DATA_TYPE, COLUMN_TYPE, "
                     "CHARACTER_MAXIMUM_LENGTH, NUMERIC_PRECISION, NUMERIC_SCALE, CHARACTER_SET_NAME, COLLATION_NAME, "
-                    "EXTRA, PRIVILEGES, IS_GENERATED FROM information_schema.COLUMNS WHERE " +
+                    "EXTRA, PRIVILEGES, IS_GENERATED, COLUMN_COMMENT FROM information_schema.COLUMNS WHERE " +
                     kOurs + " ORDER BY TABLE_SCHEMA, TABLE_NAME, ORDINAL_POSITION",
                 [&](const MariaRow& row) {
                   Table* table = tableOf(row);
@@ -112,6 +113,7 @@ class CatalogueReader {
     type.charset = row.string(10);
     type.collation = row.string(11);
     describeMariaType(column, type);
+    column.comment = row.string(15);
     column.nullable = row.text(4) == "YES";
     column.hasDefault = !row.isNull(3);
     column.defaultExpression = row.text(3) == "NULL" ? "" : row.string(3);

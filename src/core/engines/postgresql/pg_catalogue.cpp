@@ -21,7 +21,7 @@ constexpr const char* kTablesSql =
     "has_any_column_privilege(c.oid, 'INSERT'), has_any_column_privilege(c.oid, 'UPDATE'), "
     "has_table_privilege(c.oid, 'DELETE'), c.relrowsecurity, "
     "c.relkind IN ('r', 'p') AND EXISTS (SELECT FROM pg_rules r WHERE r.schemaname = n.nspname AND r.tablename = "
-    "c.relname) "
+    "c.relname), coalesce(obj_description(c.oid, 'pg_class'), '') "
     "FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE ";
 
 constexpr const char* kColumnsSql =
@@ -29,7 +29,8 @@ constexpr const char* kColumnsSql =
     "CASE WHEN t.typtype = 'd' THEN t.typtypmod ELSE a.atttypmod END, a.attnotnull OR t.typnotnull, "
     "pg_get_expr(d.adbin, d.adrelid), a.attgenerated, a.attidentity, format_type(b.oid, -1), "
     "has_column_privilege(a.attrelid, a.attnum, 'SELECT'), has_column_privilege(a.attrelid, a.attnum, 'UPDATE'), "
-    "CASE WHEN c.relkind = 'v' THEN pg_column_is_updatable(a.attrelid, a.attnum, true) ELSE true END, t.typdefault "
+    "CASE WHEN c.relkind = 'v' THEN pg_column_is_updatable(a.attrelid, a.attnum, true) ELSE true END, t.typdefault, "
+    "coalesce(col_description(a.attrelid, a.attnum), '') "
     "FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace "
     "JOIN pg_type t ON t.oid = a.atttypid "
     "JOIN LATERAL (WITH RECURSIVE base(oid, typtype, typcategory, typbasetype) AS ("
@@ -100,6 +101,7 @@ class CatalogueReader {
       table.name.schema = rows.string(r, 1);
       table.name.name = rows.string(r, 2);
       table.hasTriggers = rows.isTrue(r, 5);
+      table.comment = rows.string(r, 12);
       describeKind(table, rows.text(r, 3), rows.integer(r, 4));
       Extra extra;
       extra.unreadable = !rows.isTrue(r, 6);
@@ -162,6 +164,7 @@ class CatalogueReader {
       Column column;
       column.name = rows.string(r, 2);
       column.declaredType = rows.string(r, 3);
+      column.comment = rows.string(r, 17);
       column.engineType = rows.string(r, 12);
       PgType type;
       type.base = static_cast<Oid>(rows.integer(r, 4));
