@@ -143,7 +143,8 @@ Result<const Table*> findTable(const Catalogue& catalogue, const std::string& te
   return table;
 }
 
-Result<Query> readQuery(const Arguments& a, const Table& table) {
+Result<Query> readQuery(const Arguments& a, const Catalogue& catalogue, const Table& table) {
+  const ConditionContext context = contextNow(catalogue);
   Query query;
   query.table = &table;
   if (a.columns.empty()) {
@@ -153,7 +154,7 @@ Result<Query> readQuery(const Arguments& a, const Table& table) {
     for (const std::string& c : query.columns) ITERANDUM_TRY(checkColumn(table, c));
   }
   for (const std::string& text : a.where) {
-    auto condition = parseCondition(table, text);
+    auto condition = parseCondition(table, text, context);
     if (!condition) {
       condition.error().place = "--where '" + text + "', " + condition.error().place;
       return fail(condition.error());
@@ -173,7 +174,7 @@ Status show(const Arguments& a) {
   Progress progress;
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
   ITERANDUM_ASSIGN(const Table* table, findTable(catalogue, a.table));
-  ITERANDUM_ASSIGN(const Query query, readQuery(a, *table));
+  ITERANDUM_ASSIGN(const Query query, readQuery(a, catalogue, *table));
   std::vector<Column> columns;
   for (const std::string& name : query.columns) {
     const Column* column = table->column(name);

@@ -150,11 +150,14 @@ void SheetPage::readSoon() { soon_->start(); }
 void SheetPage::read() {
   Condition where;
   QString wrong;
+  std::vector<std::pair<int, Condition>> phrases;
+  const ConditionContext context = contextNow(model_.desk().catalogue());
   for (int c = 0; c < model_.columnCount(); ++c) {
     const QString text = view_->head().filter(c);
-    auto condition = parseColumnCondition(model_.table(), model_.column(c), text.toStdString());
+    auto condition = parseColumnCondition(model_.table(), model_.column(c), text.toStdString(), context);
     view_->head().markWrong(c, condition ? QString() : toQ(condition.error().message));
     if (condition) {
+      if (condition->op != Condition::Op::All) phrases.emplace_back(c, *condition);
       where = bothHold(std::move(where), std::move(*condition));
     } else if (wrong.isEmpty()) {
       wrong = tr("The filter of %1 cannot be read (%2): %3.")
@@ -168,6 +171,7 @@ void SheetPage::read() {
   }
   std::vector<SortKey> order;
   if (sortColumn_ >= 0) order.push_back({model_.column(sortColumn_).name, sortDescending_});
+  phrases_ = std::move(phrases);
   model_.source().read(std::move(where), std::move(order));
   updateSentence();
   emit titleChanged();
@@ -192,14 +196,12 @@ void SheetPage::sortByCurrent() { sort(view_->currentIndex().column()); }
 
 QString SheetPage::sentence() const {
   QString out = toQ(model_.table().name.name).toHtmlEscaped();
-  const Condition& where = model_.source().where();
-  const std::vector<Condition> parts = where.op == Condition::Op::And ? where.parts : std::vector<Condition>{where};
   QStringList phrases;
-  for (const Condition& part : parts) {
-    if (part.op == Condition::Op::All) continue;
-    const auto column = model_.table().columnIndex(part.column);
-    const QString words = toQ(conditionInWords(part));
-    phrases << (column ? link(QStringLiteral("f%1").arg(*column), words) : words.toHtmlEscaped());
+  for (const auto& [column, condition] : phrases_) {
+    // "or" binds less than the "and" between the phrases.
+    const QString words = toQ(conditionInWords(condition));
+    const bool brackets = phrases_.size() > 1 && condition.op == Condition::Op::Or;
+    phrases << link(QStringLiteral("f%1").arg(column), brackets ? QStringLiteral("(%1)").arg(words) : words);
   }
   if (phrases.isEmpty()) {
     out = tr("All of %1").arg(out);

@@ -70,6 +70,7 @@ class SheetPage : public QWidget {
   QTimer* soon_;
   int sortColumn_ = -1;
   bool sortDescending_ = false;
+  std::vector<std::pair<int, Condition>> phrases_;  // what is shown, by the filter cell it comes from
   int column_ = 0;
   std::optional<ValueTuple> returnTo_;
 };

@@ -1,6 +1,8 @@
-// The small language of conditions, as filter cells and `--where` take it. Its grammar is in docs/conditions.md.
+// The small language of conditions, as filter cells, the sentence and `--where` take it. Its grammar is in
+// docs/conditions.md.
 #pragma once
 
+#include <chrono>
 #include <string>
 #include <string_view>
 
@@ -9,12 +11,24 @@
 
 namespace iterandum {
 
-// What a filter cell of `column` holds. Empty text is no condition (Op::All).
-// Errors: InvalidInput with the position (from 1) as its place and what is wanted.
-[[nodiscard]] Result<Condition> parseColumnCondition(const Table& table, const Column& column, std::string_view text);
+// What conditions may speak of besides the table itself.
+struct ConditionContext {
+  const Catalogue* catalogue = nullptr;  // for references; null: none. Outlives the conditions.
+  std::chrono::sys_days today;           // what "this year" is counted from
+};
 
-// COLUMN CONDITION, the form of `--where`. The column may be written as a quoted identifier.
-[[nodiscard]] Result<Condition> parseCondition(const Table& table, std::string_view text);
+// With the day it is here and now.
+[[nodiscard]] ConditionContext contextNow(const Catalogue& catalogue);
+
+// What a filter cell of `column` holds. Empty text is no condition (Op::All). The whole language may be used in it;
+// what names no column is about this one. Errors: InvalidInput with the position (from 1) as its place and what is
+// wanted.
+[[nodiscard]] Result<Condition> parseColumnCondition(const Table& table, const Column& column, std::string_view text,
+                                                     const ConditionContext& context);
+
+// The form of `--where`: it begins with a column. Columns may be written as quoted identifiers.
+[[nodiscard]] Result<Condition> parseCondition(const Table& table, std::string_view text,
+                                               const ConditionContext& context);
 
 // In words, for the sentence: "condition is 2 or less", "street contains Har".
 [[nodiscard]] std::string conditionInWords(const Condition& condition);

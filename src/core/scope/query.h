@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "core/catalogue/catalogue.h"
@@ -12,29 +13,45 @@
 
 namespace iterandum {
 
-// A condition over one record. And/Or/Not hold `parts`; the others compare `column` with `value`.
+// A condition over one record. And, Or, Not, Through and Pointing hold `parts`; the others compare `column`.
 struct Condition {
   enum class Op {
     All,  // no condition at all
     And,
     Or,
-    Not,
+    Not,  // holds wherever its part does not, for want of a value too
     Equal,
     NotEqual,  // holds for NULL too: a person who asks for "not 3" wants to see the records without a value
     Less,
     LessOrEqual,
     Greater,
     GreaterOrEqual,
-    Contains,  // text, letters' case folded
+    Between,   // values[0] to values[1], with the latter or just up to it
+    OneOf,     // of `values`
+    Contains,  // text; letters' case folded, as in the next three, unless `exactCase`
     StartsWith,
     EndsWith,
+    Like,  // a pattern: * any characters, ? one, \ before one that is meant itself
     NoValue,
-    HasValue
+    HasValue,
+    Through,  // the record that this one points at fits parts[0]; there is at most one
+    Pointing  // the number of records that point at this one and fit parts[0], compared by `compare` with `value`
   };
   Op op = Op::All;
   std::string column;
   Value value;
+  std::vector<Value> values;
+  std::string otherColumn;  // compared with that column of the same record; empty: with a value
+  bool exactCase = false;
+  bool upToExcluded = false;  // Between
+  std::string said;           // how the value was said where that tells more: "this year"
   std::vector<Condition> parts;
+
+  // Through, Pointing
+  const Table* related = nullptr;                         // not owned: the catalogue's
+  std::string relatedSaid;                                // how it is spoken of
+  std::vector<std::pair<std::string, std::string>> join;  // column here, column there
+  Op compare = Op::Greater;
 };
 
 struct SortKey {

@@ -1,16 +1,21 @@
 // A condition as SQL: what all engines write in the same way. What differs is how names are quoted, how a value is
-// given, and what equal and containing mean to the engine.
+// given, and what equal, before and containing mean to the engine.
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "core/scope/query.h"
 
 namespace iterandum {
 
+// How a query speaks of its own table in the statement: columns in conditions are qualified by it, for conditions over
+// other tables lie inside.
+inline constexpr const char* kQueryAlias = "t";
+
 class ConditionSql {
  public:
-  ConditionSql() = default;
+  explicit ConditionSql(const Table& table) : table_(&table) {}
   ConditionSql(const ConditionSql&) = delete;
   ConditionSql& operator=(const ConditionSql&) = delete;
   virtual ~ConditionSql() = default;
@@ -19,15 +24,43 @@ class ConditionSql {
 
  protected:
   [[nodiscard]] virtual std::string identifier(const std::string& name) const = 0;
-  // The condition's value, of the column's type.
-  [[nodiscard]] virtual std::string operand(const Condition& condition) = 0;
+  [[nodiscard]] virtual std::string tableName(const Table& table) const = 0;
+  // A value, of the column's type.
+  [[nodiscard]] virtual std::string operand(const std::string& column, const Value& value) = 0;
   // Equal as the core means it: byte for byte for texts.
-  [[nodiscard]] virtual std::string equal(const Condition& condition) = 0;
-  // Op::Contains, StartsWith, EndsWith, letters' case folded.
-  [[nodiscard]] virtual std::string holdsPart(const Condition& condition) = 0;
+  [[nodiscard]] virtual std::string equal(const std::string& column, const Value& value) = 0;
+  [[nodiscard]] virtual std::string oneOf(const std::string& column, const std::vector<Value>& values);
+  // The condition's own column and its text in the form in which texts are held against each other: case folded, or as
+  // they are; in either case by code points, whatever the database's collation.
+  [[nodiscard]] virtual std::string comparableText(const std::string& expression, bool exactCase) = 0;
+  // A text that is no value of a column.
+  [[nodiscard]] virtual std::string textOperand(const std::string& text) = 0;
+  [[nodiscard]] virtual std::string contains(const std::string& text, const std::string& part) = 0;
+  [[nodiscard]] virtual std::string startsWith(const std::string& text, const std::string& part) = 0;
+  [[nodiscard]] virtual std::string endsWith(const std::string& text, const std::string& part) = 0;
+  // `pattern` as in Op::Like.
+  [[nodiscard]] virtual std::string like(const std::string& text, const std::string& pattern, bool exactCase) = 0;
+  // Any column as a text.
+  [[nodiscard]] virtual std::string asText(const std::string& expression) { return expression; }
+
+  // The column of the table that is spoken of just now.
+  [[nodiscard]] std::string own(const std::string& column) const;
+  [[nodiscard]] const Column* describe(const std::string& column) const { return table_->column(column); }
 
  private:
   [[nodiscard]] std::string joined(const Condition& condition, const char* word);
+  [[nodiscard]] std::string ordered(const Condition& condition, const char* sign, const Value& value);
+  [[nodiscard]] std::string compared(const Condition& condition);
+  [[nodiscard]] std::string textTest(const Condition& condition);
+  [[nodiscard]] std::string related(const Condition& condition, const char* head);
+  [[nodiscard]] std::string through(const Condition& condition);
+
+  const Table* table_;
+  std::string alias_ = kQueryAlias;
+  int aliases_ = 0;
 };
+
+// A pattern of Op::Like in the form of SQL's LIKE, with \\ as its escape.
+[[nodiscard]] std::string likePattern(const std::string& pattern);
 
 }  // namespace iterandum

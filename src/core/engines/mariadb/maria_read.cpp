@@ -20,13 +20,13 @@ std::string exactText(const std::string& expression) {
 
 class MariaCondition : public ConditionSql {
  public:
-  MariaCondition(const Table& table, const MariaHandle& handle) : table_(table), handle_(handle) {}
+  MariaCondition(const Table& table, const MariaHandle& handle) : ConditionSql(table), handle_(handle) {}
 
  protected:
   [[nodiscard]] std::string identifier(const std::string& name) const override { return mariaIdentifier(name); }
-  [[nodiscard]] std::string operand(const Condition& c) override {
-    const Value& v = c.value;
-    const Column* column = table_.column(c.column);
+  [[nodiscard]] std::string tableName(const Table& table) const override { return mariaTable(table); }
+  [[nodiscard]] std::string operand(const std::string& name, const Value& v) override {
+    const Column* column = describe(name);
     if (v.isNull()) return "NULL";
     if (v.kind() == Value::Kind::Real && column != nullptr && mariaBaseType(*column) == "float") {
       return "CAST(" + mariaLiteral(v) + " AS FLOAT)";
@@ -34,24 +34,32 @@ class MariaCondition : public ConditionSql {
     if (v.isNumber() || v.kind() == Value::Kind::Bytes) return mariaLiteral(v);
     return handle_.quoted(canonicalText(v));
   }
-  [[nodiscard]] std::string holdsPart(const Condition& c) override {
-    const std::string folded = "LOWER(" + exactText(mariaIdentifier(c.column)) + ")";
-    const std::string part = "LOWER(" + exactText(handle_.quoted(canonicalText(c.value))) + ")";
-    if (c.op == Op::EndsWith) return "RIGHT(" + folded + ", GREATEST(1, CHAR_LENGTH(" + part + "))) = " + part;
-    return "LOCATE(" + part + ", " + folded + (c.op == Op::StartsWith ? ") = 1" : ") > 0");
+  [[nodiscard]] std::string textOperand(const std::string& text) override { return handle_.quoted(text); }
+  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
+    return exactCase ? exactText(expression) : "LOWER(" + exactText(expression) + ")";
   }
-  [[nodiscard]] std::string equal(const Condition& c) override {
-    const Column* column = table_.column(c.column);
-    const std::string own = mariaIdentifier(c.column);
-    const std::string value = operand(c);
-    std::string found = own + " = " + value;
-    if (column == nullptr || !isMariaText(*column) || c.value.isNull()) return found;
+  [[nodiscard]] std::string contains(const std::string& text, const std::string& part) override {
+    return "LOCATE(" + part + ", " + text + ") > 0";
+  }
+  [[nodiscard]] std::string startsWith(const std::string& text, const std::string& part) override {
+    return "LOCATE(" + part + ", " + text + ") = 1";
+  }
+  [[nodiscard]] std::string endsWith(const std::string& text, const std::string& part) override {
+    return "RIGHT(" + text + ", GREATEST(1, CHAR_LENGTH(" + part + "))) = " + part;
+  }
+  [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
+    return text + " LIKE " + comparableText(textOperand(likePattern(pattern)), exactCase);
+  }
+  [[nodiscard]] std::string equal(const std::string& name, const Value& v) override {
+    const Column* column = describe(name);
+    const std::string value = operand(name, v);
+    std::string found = own(name) + " = " + value;
+    if (column == nullptr || !isMariaText(*column) || v.isNull()) return found;
     // The first half finds it through an index, the second tells case, accents and blanks apart.
-    return found + " AND " + exactText(own) + " = " + value;
+    return found + " AND " + exactText(own(name)) + " = " + value;
   }
 
  private:
-  const Table& table_;
   const MariaHandle& handle_;
 };
 
@@ -87,7 +95,7 @@ std::string selectList(const std::vector<std::string>& names, const std::vector<
 }
 
 std::string fromWhere(const Query& query, const MariaHandle& handle) {
-  std::string sql = " FROM " + mariaTable(*query.table);
+  std::string sql = " FROM " + mariaTable(*query.table) + " AS " + kQueryAlias;
   if (query.where.op != Op::All) sql += " WHERE " + MariaCondition(*query.table, handle).text(query.where);
   return sql;
 }

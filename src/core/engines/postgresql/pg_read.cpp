@@ -23,25 +23,43 @@ std::string columnList(const std::vector<std::string>& columns, const std::strin
 
 class PgCondition : public ConditionSql {
  public:
-  PgCondition(const Table& table, PgParameters& parameters) : table_(table), parameters_(parameters) {}
+  PgCondition(const Table& table, bool knowsUnicode, PgParameters& parameters)
+      : ConditionSql(table), knowsUnicode_(knowsUnicode), parameters_(parameters) {}
 
  protected:
   [[nodiscard]] std::string identifier(const std::string& name) const override { return pgIdentifier(name); }
-  [[nodiscard]] std::string operand(const Condition& c) override {
-    const Column* column = table_.column(c.column);
-    return parameter(c.value, column == nullptr ? "text" : column->engineType);
+  [[nodiscard]] std::string tableName(const Table& table) const override { return pgTable(table); }
+  [[nodiscard]] std::string operand(const std::string& name, const Value& value) override {
+    const Column* column = describe(name);
+    return parameter(value, column == nullptr ? "text" : column->engineType);
   }
-  [[nodiscard]] std::string holdsPart(const Condition& c) override {
-    const std::string folded = "lower(" + pgIdentifier(c.column) + "::text)";
-    const std::string part = "lower(" + parameter(c.value, "text") + ")";
-    if (c.op == Op::EndsWith) return "right(" + folded + ", greatest(1, length(" + part + "))) = " + part;
-    return "strpos(" + folded + ", " + part + (c.op == Op::StartsWith ? ") = 1" : ") > 0");
+  [[nodiscard]] std::string textOperand(const std::string& text) override {
+    return parameter(Value::text(text), "text");
   }
-  [[nodiscard]] std::string equal(const Condition& c) override {
-    const Column* column = table_.column(c.column);
-    const std::string own = pgIdentifier(c.column);
-    if (column != nullptr && hasNoEquality(*column)) return own + "::text = " + parameter(c.value, "text");
-    return own + " = " + operand(c);
+  [[nodiscard]] std::string asText(const std::string& expression) override { return expression + "::text"; }
+  // Small letters by Unicode, which not every collation of a database knows of, and then by code points.
+  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
+    const std::string exact = expression + " COLLATE \"C\"";
+    if (exactCase) return exact;
+    return knowsUnicode_ ? "lower(" + expression + " COLLATE \"und-x-icu\") COLLATE \"C\""
+                         : "lower(" + expression + ") COLLATE \"C\"";
+  }
+  [[nodiscard]] std::string contains(const std::string& text, const std::string& part) override {
+    return "strpos(" + text + ", " + part + ") > 0";
+  }
+  [[nodiscard]] std::string startsWith(const std::string& text, const std::string& part) override {
+    return "strpos(" + text + ", " + part + ") = 1";
+  }
+  [[nodiscard]] std::string endsWith(const std::string& text, const std::string& part) override {
+    return "right(" + text + ", greatest(1, length(" + part + "))) = " + part;
+  }
+  [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
+    return text + " LIKE " + comparableText(textOperand(likePattern(pattern)), exactCase);
+  }
+  [[nodiscard]] std::string equal(const std::string& name, const Value& value) override {
+    const Column* column = describe(name);
+    if (column != nullptr && hasNoEquality(*column)) return own(name) + "::text = " + parameter(value, "text");
+    return own(name) + " = " + operand(name, value);
   }
 
  private:
@@ -50,7 +68,7 @@ class PgCondition : public ConditionSql {
     return "$" + std::to_string(parameters_.size()) + "::" + type;
   }
 
-  const Table& table_;
+  bool knowsUnicode_;
   PgParameters& parameters_;
 };
 
@@ -91,14 +109,11 @@ std::string pgTable(const Table& table) {
   return (table.name.schema.empty() ? "" : pgIdentifier(table.name.schema) + ".") + pgIdentifier(table.name.name);
 }
 
-std::string pgCondition(const Table& table, const Condition& condition, PgParameters& parameters) {
-  return PgCondition(table, parameters).text(condition);
-}
-
 Status PgSession::select(const Query& query, const RowSink& sink, Progress& progress) {
   PgParameters parameters;
-  std::string sql = "SELECT " + columnList(query.columns, "") + " FROM " + pgTable(*query.table);
-  if (query.where.op != Op::All) sql += " WHERE " + pgCondition(*query.table, query.where, parameters);
+  std::string sql = "SELECT " + columnList(query.columns, "") + " FROM " + pgTable(*query.table) + " AS " + kQueryAlias;
+  if (query.where.op != Op::All)
+    sql += " WHERE " + PgCondition(*query.table, knowsUnicode_, parameters).text(query.where);
   sql += orderBy(query);
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
   Status status = handle_->stream(
@@ -111,8 +126,9 @@ Status PgSession::select(const Query& query, const RowSink& sink, Progress& prog
 
 Result<std::uint64_t> PgSession::count(const Query& query, Progress& progress) {
   PgParameters parameters;
-  std::string sql = "SELECT count(*) FROM " + pgTable(*query.table);
-  if (query.where.op != Op::All) sql += " WHERE " + pgCondition(*query.table, query.where, parameters);
+  std::string sql = "SELECT count(*) FROM " + pgTable(*query.table) + " AS " + kQueryAlias;
+  if (query.where.op != Op::All)
+    sql += " WHERE " + PgCondition(*query.table, knowsUnicode_, parameters).text(query.where);
   auto rows = handle_->query(sql, parameters, progress);
   if (!rows) {
     rows.error().message = "cannot count " + displayName(query.table->name) + ": " + rows.error().message;

@@ -87,13 +87,18 @@ Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const
     const char* protocol = PQsslAttribute(handle->raw(), "protocol");
     info.encryption = protocol == nullptr ? "TLS" : protocol;
   }
-  ITERANDUM_ASSIGN(const PgResult recovering, handle->query("SELECT pg_is_in_recovery()", {}, progress));
+  ITERANDUM_ASSIGN(
+      const PgResult server,
+      handle->query("SELECT pg_is_in_recovery(), EXISTS (SELECT FROM pg_collation WHERE collname = 'und-x-icu')", {},
+                    progress));
   if (options.readOnly) {
     info.readOnly = "it was opened for reading only";
-  } else if (recovering.rows() == 1 && recovering.isTrue(0, 0)) {
+  } else if (server.rows() == 1 && server.isTrue(0, 0)) {
     info.readOnly = "the server is a standby, which only follows another one";
   }
-  return std::make_unique<PgSession>(std::move(handle), std::move(info), std::move(parameters));
+  auto session = std::make_unique<PgSession>(std::move(handle), std::move(info), std::move(parameters));
+  session->setKnowsUnicode(server.rows() == 1 && server.isTrue(0, 1));
+  return session;
 }
 
 Result<Catalogue> PgSession::readCatalogue(Progress& progress) {

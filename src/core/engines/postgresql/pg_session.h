@@ -41,6 +41,7 @@ class PgSession : public Session {
 
   // For the other halves of the engine.
   [[nodiscard]] PgHandle& handle() { return *handle_; }
+  void setKnowsUnicode(bool knows) { knowsUnicode_ = knows; }
   // The number of the transaction, once something was written.
   [[nodiscard]] const std::string& transactionNumber() const { return transactionNumber_; }
   void setTransactionNumber(std::string number) { transactionNumber_ = std::move(number); }
@@ -64,13 +65,12 @@ class PgSession : public Session {
   std::chrono::milliseconds lockTimeout_{0};
   std::string transactionNumber_;
   bool joinsOff_ = false;
-  bool mayDefer_ = true;  // some constraint can be deferred
+  bool knowsUnicode_ = false;  // the server has ICU's collations
+  bool mayDefer_ = true;       // some constraint can be deferred
 };
 
 // schema.table as the server quotes it.
 [[nodiscard]] std::string pgTable(const Table& table);
-// A WHERE clause's condition with its parameters, which are appended. `alias`: how the table is spoken of.
-[[nodiscard]] std::string pgCondition(const Table& table, const Condition& condition, PgParameters& parameters);
 // A condition that joins t, the table, with u, the batch whose keys are k1, k2 and so on as text.
 [[nodiscard]] std::string pgKeyCondition(const Table& table, const std::vector<std::string>& keyColumns,
                                          const std::vector<bool>& mayBeNull);

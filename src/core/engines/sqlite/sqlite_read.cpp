@@ -20,7 +20,7 @@ std::string columnList(const std::vector<std::string>& columns) {
 // Gathers the parameters; the values live in the query, which outlives the statement.
 class SqliteCondition : public ConditionSql {
  public:
-  explicit SqliteCondition(const Table& table) : table_(table) {}
+  using ConditionSql::ConditionSql;
 
   void bind(SqliteStatement& statement) const {
     for (std::size_t i = 0; i < parameters_.size(); ++i) statement.bind(static_cast<int>(i + 1), parameters_[i]);
@@ -28,31 +28,65 @@ class SqliteCondition : public ConditionSql {
 
  protected:
   [[nodiscard]] std::string identifier(const std::string& name) const override { return quoteIdentifier(name); }
-  [[nodiscard]] std::string operand(const Condition& c) override { return parameter(c.value); }
-  [[nodiscard]] std::string holdsPart(const Condition& c) override {
-    const std::string column = "iterandum_fold(" + quoteIdentifier(c.column) + ")";
-    const std::string part = "iterandum_fold(" + parameter(c.value) + ")";
-    if (c.op == Op::EndsWith) return "substr(" + column + ", -max(1, length(" + part + "))) = " + part;
-    return "instr(" + column + ", " + part + (c.op == Op::StartsWith ? ") = 1" : ") > 0");
+  [[nodiscard]] std::string tableName(const Table& table) const override { return quoteIdentifier(table.name.name); }
+  [[nodiscard]] std::string operand(const std::string&, const Value& value) override { return parameter(value); }
+  [[nodiscard]] std::string textOperand(const std::string& text) override { return parameter(Value::text(text)); }
+  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
+    return (exactCase ? "(" : "iterandum_fold(") + expression + ")" + (exactCase ? " COLLATE BINARY" : "");
   }
-  [[nodiscard]] std::string equal(const Condition& c) override {
-    const Column* description = table_.column(c.column);
-    const std::string column = quoteIdentifier(c.column);
-    std::string sql = column + (c.value.isString() ? " COLLATE BINARY = " : " = ") + parameter(c.value);
+  [[nodiscard]] std::string contains(const std::string& text, const std::string& part) override {
+    return "instr(" + text + ", " + part + ") > 0";
+  }
+  [[nodiscard]] std::string startsWith(const std::string& text, const std::string& part) override {
+    return "instr(" + text + ", " + part + ") = 1";
+  }
+  [[nodiscard]] std::string endsWith(const std::string& text, const std::string& part) override {
+    return "substr(" + text + ", -max(1, length(" + part + "))) = " + part;
+  }
+  // GLOB tells cases apart, which LIKE does not.
+  [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
+    return text + " GLOB " + comparableText(textOperand(globPattern(pattern)), exactCase);
+  }
+  // Not a chain of OR, whose depth the engine limits.
+  [[nodiscard]] std::string oneOf(const std::string& name, const std::vector<Value>& values) override {
+    const Column* description = describe(name);
+    const bool any = description != nullptr && description->type == TypeClass::Any;
+    std::string list;
+    for (const Value& v : values) {
+      list += (list.empty() ? "" : ", ") + parameter(v);
+      if (any && v.isNumber()) list += ", " + parameter(Value::text(canonicalText(v)));
+    }
+    return own(name) + " COLLATE BINARY IN (" + list + ")";
+  }
+  [[nodiscard]] std::string equal(const std::string& name, const Value& value) override {
+    const Column* description = describe(name);
+    const std::string column = own(name);
+    std::string sql = column + (value.isString() ? " COLLATE BINARY = " : " = ") + parameter(value);
     // Where any type may lie, "5" is looked for as a number and as a text.
-    if (c.value.isNumber() && description != nullptr && description->type == TypeClass::Any) {
-      sql += " OR " + column + " = " + parameter(Value::text(canonicalText(c.value)));
+    if (value.isNumber() && description != nullptr && description->type == TypeClass::Any) {
+      sql += " OR " + column + " = " + parameter(Value::text(canonicalText(value)));
     }
     return sql;
   }
 
  private:
+  static std::string globPattern(const std::string& pattern) {
+    std::string out;
+    for (std::size_t i = 0; i < pattern.size(); ++i) {
+      char c = pattern[i];
+      const bool meant = c == '\\' && i + 1 < pattern.size();
+      if (meant) c = pattern[++i];
+      const bool special = c == '[' || (meant && (c == '*' || c == '?'));
+      out += special ? std::string("[") + c + "]" : std::string(1, c);
+    }
+    return out;
+  }
+
   std::string parameter(Value v) {
     parameters_.push_back(std::move(v));
     return "?" + std::to_string(parameters_.size());
   }
 
-  const Table& table_;
   std::vector<Value> parameters_;
 };
 
@@ -87,7 +121,8 @@ bool anyNull(const ValueColumn& column, std::span<const std::uint32_t> rows) {
 Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
   SqliteCondition where(*query.table);
-  std::string sql = "SELECT " + columnList(query.columns) + " FROM " + quoteIdentifier(query.table->name.name);
+  std::string sql =
+      "SELECT " + columnList(query.columns) + " FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias;
   if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
   sql += orderBy(query);
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
@@ -107,7 +142,7 @@ Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& 
 Result<std::uint64_t> SqliteSession::count(const Query& query, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
   SqliteCondition where(*query.table);
-  std::string sql = "SELECT count(*) FROM " + quoteIdentifier(query.table->name.name);
+  std::string sql = "SELECT count(*) FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias;
   if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
   ITERANDUM_ASSIGN(SqliteStatement rows, handle_->prepare(sql));
   where.bind(rows);

@@ -13,22 +13,32 @@
 namespace iterandum {
 namespace {
 
-// --- iterandum_fold(text): the text with its letters' case folded, for conditions that do not care about case
-// ---------
+// --- iterandum_fold(text): the text in small letters, for conditions that do not care about case -------------------
 
+// Letter by letter, as the servers do it. What is no UTF-8 is left as it is.
 std::string foldCase(std::string_view s) {
-  if (std::all_of(s.begin(), s.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; })) {
-    std::string out(s);
-    for (char& c : out) c = static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
-    return out;
+  std::string out;
+  out.reserve(s.size());
+  while (!s.empty()) {
+    const char c = s.front();
+    if (static_cast<unsigned char>(c) < 0x80) {
+      out += static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
+      s.remove_prefix(1);
+      continue;
+    }
+    utf8proc_int32_t letter = 0;
+    utf8proc_uint8_t small[4];
+    const utf8proc_ssize_t read = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(s.data()),
+                                                   static_cast<utf8proc_ssize_t>(s.size()), &letter);
+    if (read <= 0) {
+      out += c;
+      s.remove_prefix(1);
+      continue;
+    }
+    const utf8proc_ssize_t written = utf8proc_encode_char(utf8proc_tolower(letter), small);
+    out.append(reinterpret_cast<const char*>(small), static_cast<std::size_t>(written));
+    s.remove_prefix(static_cast<std::size_t>(read));
   }
-  utf8proc_uint8_t* folded = nullptr;
-  const auto options = static_cast<utf8proc_option_t>(UTF8PROC_CASEFOLD | UTF8PROC_COMPOSE | UTF8PROC_STABLE);
-  const utf8proc_ssize_t size = utf8proc_map(reinterpret_cast<const utf8proc_uint8_t*>(s.data()),
-                                             static_cast<utf8proc_ssize_t>(s.size()), &folded, options);
-  if (size < 0) return std::string(s);  // no UTF-8: left as it is
-  std::string out(reinterpret_cast<char*>(folded), static_cast<std::size_t>(size));
-  free(folded);
   return out;
 }
 

@@ -1,0 +1,29 @@
+// The words and signs of a condition, each with its place in the text.
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/result.h"
+
+namespace iterandum {
+
+struct ConditionToken {
+  enum class Kind { Word, Quoted, Sign, Column, End };
+  Kind kind = Kind::End;
+  std::string text;       // Word: as it is; Quoted, Column: what is inside
+  char quote = 0;         // Quoted: by which
+  std::size_t begin = 0;  // in the text, in bytes
+  std::size_t end = 0;
+};
+
+// The last token is End. Signs: ( ) , and the signs of comparison. A quote counts at the beginning of a word only.
+// Errors: InvalidInput, a quote or bracket that is not closed.
+[[nodiscard]] Result<std::vector<ConditionToken>> conditionTokens(std::string_view text);
+
+// Whether the token is this word, in whatever case.
+[[nodiscard]] bool isWord(const ConditionToken& token, std::string_view word);
+
+}  // namespace iterandum
