@@ -188,6 +188,84 @@ TEST_F(WindowTest, SortingByOneColumnBothWays) {
   })) << window->findChild<QLabel*>("sentence")->text().toStdString();
 }
 
+TEST_F(WindowTest, SeveralColumnsDecideTheOrderEachItsOwnWay) {
+  db.run("INSERT INTO tree (tree_id, tag, species_id, condition) VALUES (10, 'T10', 1, 4), (11, 'T11', 2, 2)");
+  openTable("tree");
+  const auto tags = [&] {
+    QStringList out;
+    for (int r = 0; r < sheet()->model().rowCount(); ++r) {
+      out << sheet()->model().data(sheet()->model().index(r, 1), Qt::DisplayRole).toString();
+    }
+    return out.join(QLatin1Char(' ')).toStdString();
+  };
+  const auto sentence = [&] { return window->findChild<QLabel*>("sentence")->text().toStdString(); };
+  at(0, "condition");
+  key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+  at(0, "tag");
+  key(Qt::Key_S, Qt::ControlModifier | Qt::AltModifier);
+  EXPECT_TRUE(wait([&] { return settled() && tags() == "T11 T7 T8 T10 T9"; })) << tags();
+  EXPECT_THAT(sentence(), ::testing::HasSubstr(", by condition, then tag"));
+  // The mouse does the same: with Shift the column counts besides the others.
+  FilterHeader& head = view().head();
+  const int tag = static_cast<int>(*sheet()->table().columnIndex("tag"));
+  const QPoint where(head.sectionViewportPosition(tag) + 20, 12);
+  QTest::mouseClick(head.viewport(), Qt::LeftButton, Qt::ShiftModifier, where);
+  EXPECT_TRUE(wait([&] { return settled() && tags() == "T8 T7 T11 T9 T10"; })) << tags();
+  EXPECT_THAT(sentence(), ::testing::HasSubstr(", by condition, then tag last first"));
+  QTest::mouseClick(head.viewport(), Qt::LeftButton, Qt::NoModifier, where);
+  EXPECT_TRUE(wait([&] { return settled() && tags() == "T10 T11 T7 T8 T9"; })) << tags();
+  EXPECT_THAT(sentence(), ::testing::HasSubstr(", by tag"));
+}
+
+TEST_F(WindowTest, ConditionsOfAFilterCellMaySpeakOfMoreThanItsColumn) {
+  openTable("tree");
+  at(0, "condition");
+  key(Qt::Key_F, Qt::ControlModifier);
+  type("4 or species.name = lime and no photo");
+  ASSERT_TRUE(wait([&] { return settled() && sheet()->model().rowCount() == 2; }));
+  EXPECT_THAT(window->findChild<QLabel*>("sentence")->text().toStdString(),
+              ::testing::HasSubstr("condition is 4 or species.name is lime and no photo"));
+}
+
+TEST_F(WindowTest, TheValuesOfAColumnAreSeenAtAGlanceAndNarrowedTo) {
+  db.run(
+      "INSERT INTO species (species_id, name) VALUES (10, 'Silver Birch'), (11, 'silver birch'), (12, 'Silver Birc');"
+      "INSERT INTO tree (tree_id, tag, species_id, condition, note) VALUES (20, 'A1', 1, 2, 'it''s old'), (21, 'A2', "
+      "1, "
+      "2, NULL)");
+  openTable("species");
+  at(0, "name");
+  key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+  auto* list = sheet()->findChild<QListWidget*>("values");
+  ASSERT_TRUE(wait([&] { return list->isVisible() && list->count() == 9; })) << list->count();
+  EXPECT_EQ("Nearly alike", list->item(0)->text().toStdString());
+  EXPECT_THAT(list->item(1)->text().toStdString(), ::testing::HasSubstr("Silver Birc"));
+  EXPECT_EQ(1, list->currentRow()) << "the heading cannot be chosen";
+  key(Qt::Key_Return);
+  EXPECT_TRUE(wait([&] { return settled() && sheet()->model().rowCount() == 3; }));
+  EXPECT_EQ(9, list->count()) << "the others can still be chosen";
+  key(Qt::Key_Escape);
+  EXPECT_TRUE(view().hasFocus());
+  openTable("tree");
+  at(0, "note");
+  key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+  list = sheet()->findChild<QListWidget*>("values");
+  ASSERT_TRUE(wait([&] { return list->isVisible() && list->count() == 4; }));
+  EXPECT_THAT(sheet()->findChild<QLabel*>("valuesSubtitle")->text().toStdString(),
+              ::testing::HasSubstr("4 different in 5 records; 2 have no value"));
+  EXPECT_EQ("no value", list->item(0)->text().toStdString()) << "the commonest comes first";
+  list->setCurrentItem(list->findItems("it's old", Qt::MatchExactly).at(0));
+  key(Qt::Key_Return);
+  EXPECT_TRUE(wait([&] { return settled() && sheet()->model().rowCount() == 1; }));
+  EXPECT_EQ("= 'it''s old'",
+            view().head().filter(static_cast<int>(*sheet()->table().columnIndex("note"))).toStdString());
+  // The filter of another column counts, and the panel follows it.
+  sheet()->setFilter(static_cast<int>(*sheet()->table().columnIndex("tag")), "A2");
+  EXPECT_TRUE(wait([&] { return list->count() == 1 && list->item(0)->text() == "no value"; }));
+  key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_FALSE(list->isVisible()) << "the card is back";
+}
+
 TEST_F(WindowTest, ReviewApplyAndTheSheetAsTheDatabaseNowHasIt) {
   openTable("tree");
   at(0, "condition");

@@ -217,6 +217,33 @@ TEST_P(ConditionTest, WordsOfTheSentence) {
   EXPECT_EQ("height is above [condition]", words("height > [condition]"));
 }
 
+TEST_P(ConditionTest, TheDifferentValuesOfAColumnWithHowManyHaveThem) {
+  db.run("UPDATE tree SET note = 'Old' WHERE tree_id = 9");
+  const auto values = [&](const char* table, const char* column, const std::string& where, std::uint64_t most) {
+    Query query;
+    query.table = db.catalogue().find({"", table});
+    if (!where.empty()) query.where = *parseCondition(*query.table, where, context());
+    std::vector<std::string> out;
+    Progress progress;
+    const Status status = db.session().distinctValues(
+        query, column, most,
+        [&](Value&& v, std::uint64_t n) {
+          out.push_back((v.isNull() ? "-" : canonicalText(v)) + ":" + std::to_string(n));
+          return true;
+        },
+        progress);
+    EXPECT_TRUE(status.has_value());
+    // Those that are equally common come in the database's own order.
+    std::sort(out.begin(), out.end());
+    return ::testing::PrintToString(out);
+  };
+  using Strings = std::vector<std::string>;
+  EXPECT_EQ(::testing::PrintToString(Strings{"2:2", "4:1"}), values("tree", "condition", "", 10));
+  EXPECT_EQ(::testing::PrintToString(Strings{"2:2"}), values("tree", "condition", "", 1)) << "the commonest";
+  EXPECT_EQ(::testing::PrintToString(Strings{"-:1", "Old:1", "old:1"}), values("tree", "note", "", 10));
+  EXPECT_EQ(::testing::PrintToString(Strings{"2:2"}), values("tree", "condition", "species.name = lime", 10));
+}
+
 TEST_P(ConditionTest, WhatIsNestedWithoutEndIsRefused) {
   EXPECT_THAT(trees(std::string(1000, '(') + "tag = T7"), ::testing::HasSubstr("nested too deep"));
   std::string nots;

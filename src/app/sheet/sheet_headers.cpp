@@ -1,5 +1,7 @@
 #include "app/sheet/sheet_headers.h"
 
+#include <algorithm>
+
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -79,9 +81,8 @@ void FilterHeader::focusFilter(int column) {
   filters_[static_cast<std::size_t>(column)]->selectAll();
 }
 
-void FilterHeader::setSort(int column, bool descending) {
-  sortColumn_ = column;
-  sortDescending_ = descending;
+void FilterHeader::setOrder(std::vector<SortKey> order) {
+  order_ = std::move(order);
   viewport()->update();
 }
 
@@ -93,7 +94,9 @@ void FilterHeader::mousePressEvent(QMouseEvent* event) {
 void FilterHeader::mouseReleaseEvent(QMouseEvent* event) {
   QHeaderView::mouseReleaseEvent(event);
   const bool click = (event->pos() - pressedAt_).manhattanLength() < 4 && cursor().shape() != Qt::SplitHCursor;
-  if (click && event->button() == Qt::LeftButton) emit sortAsked(logicalIndexAt(event->pos()));
+  if (click && event->button() == Qt::LeftButton) {
+    emit sortAsked(logicalIndexAt(event->pos()), event->modifiers().testFlag(Qt::ShiftModifier));
+  }
 }
 
 bool FilterHeader::eventFilter(QObject* watched, QEvent* event) {
@@ -130,8 +133,14 @@ void FilterHeader::paintSection(QPainter* painter, const QRect& rect, int logica
   painter->setFont(font);
   painter->setPen(r.ink);
   const bool reference = model_.reference(logical) != nullptr;
-  const bool sorted = logical == sortColumn_;
-  const int marks = (sorted ? 16 : 0) + (reference ? 18 : 0);
+  const auto key = std::find_if(order_.begin(), order_.end(),
+                                [&](const SortKey& k) { return k.column == model_.column(logical).name; });
+  const bool sorted = key != order_.end();
+  // Where several columns decide, each says which of them it is.
+  QString arrow = sorted && key->descending ? QStringLiteral("↓") : QStringLiteral("↑");
+  if (order_.size() > 1) arrow += QString::number(key - order_.begin() + 1);
+  const int arrowWidth = sorted ? 8 + painter->fontMetrics().horizontalAdvance(arrow) : 0;
+  const int marks = arrowWidth + (reference ? 18 : 0);
   QRect text(rect.left() + 10, rect.top() + 2, rect.width() - 18 - marks, kNameHeight - 2);
   const QString name = toQ(model_.column(logical).name);
   const QString shown = painter->fontMetrics().elidedText(name, Qt::ElideRight, text.width());
@@ -142,9 +151,7 @@ void FilterHeader::paintSection(QPainter* painter, const QRect& rect, int logica
     painter->drawText(QRect(x, text.top(), 16, text.height()), Qt::AlignVCenter, QStringLiteral("→"));
     x += 18;
   }
-  if (sorted)
-    painter->drawText(QRect(x, text.top(), 16, text.height()), Qt::AlignVCenter,
-                      sortDescending_ ? QStringLiteral("↓") : QStringLiteral("↑"));
+  if (sorted) painter->drawText(QRect(x, text.top(), arrowWidth, text.height()), Qt::AlignVCenter, arrow);
   painter->restore();
 }
 

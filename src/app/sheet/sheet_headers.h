@@ -19,12 +19,13 @@ class FilterHeader : public QHeaderView {
   [[nodiscard]] QString filter(int column) const;
   void markWrong(int column, const QString& because);
   void focusFilter(int column);
-  void setSort(int column, bool descending);
+  void setOrder(std::vector<SortKey> order);
   void placeFilters();
 
  signals:
   void filterChanged(int column, const QString& text);
-  void sortAsked(int column);
+  // `also`: below what the records are sorted by already.
+  void sortAsked(int column, bool also);
   void leftDownwards(int column);  // Down or Enter in a filter cell: back to the records
 
  protected:
@@ -37,8 +38,7 @@ class FilterHeader : public QHeaderView {
  private:
   SheetModel& model_;
   std::vector<QLineEdit*> filters_;
-  int sortColumn_ = -1;
-  bool sortDescending_ = false;
+  std::vector<SortKey> order_;
   QPoint pressedAt_;
 };
 

@@ -57,9 +57,13 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   card_ = new CardPanel(model_, splitter_);
   splitter_->addWidget(view_);
   splitter_->addWidget(card_);
+  values_ = new ValuesPanel(model_, splitter_);
+  values_->hide();
+  splitter_->addWidget(values_);
   splitter_->setStretchFactor(0, 1);
   splitter_->setStretchFactor(1, 0);
-  splitter_->setSizes({920, 350});
+  splitter_->setStretchFactor(2, 0);
+  splitter_->setSizes({920, 350, 350});
   splitter_->setCollapsible(0, false);
   layout->addWidget(splitter_, 1);
   soon_ = new QTimer(this);
@@ -78,6 +82,8 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   connect(card_, &CardPanel::said, this, &SheetPage::said);
   connect(&model_, &SheetModel::said, this, &SheetPage::said);
   connect(card_, &CardPanel::leaveAsked, view_, [this] { view_->setFocus(); });
+  connect(values_, &ValuesPanel::leaveAsked, view_, [this] { view_->setFocus(); });
+  connect(values_, &ValuesPanel::chosen, this, &SheetPage::setFilter);
   connect(view_, &SheetView::currentRowChanged, card_, &CardPanel::show);
   // A reset forgets the current cell; its column is where the eye was.
   connect(&model_, &QAbstractItemModel::modelAboutToBeReset, this, [this] {
@@ -113,9 +119,10 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
 
 void SheetPage::takeLook(const SheetLook& look) {
   for (int c = 0; c < look.filters.size() && c < model_.columnCount(); ++c) view_->head().setFilter(c, look.filters[c]);
-  sortColumn_ = look.sortColumn;
-  sortDescending_ = look.sortDescending;
-  view_->head().setSort(sortColumn_, sortDescending_);
+  for (const SortKey& key : look.order) {
+    if (model_.table().column(key.column) != nullptr) order_.push_back(key);
+  }
+  view_->head().setOrder(order_);
   if (!look.columns.isEmpty()) view_->head().restoreState(look.columns);
   returnTo_ = look.record;
   column_ = look.column;
@@ -124,8 +131,7 @@ void SheetPage::takeLook(const SheetLook& look) {
 SheetLook SheetPage::look() const {
   SheetLook look;
   for (int c = 0; c < model_.columnCount(); ++c) look.filters << view_->head().filter(c);
-  look.sortColumn = sortColumn_;
-  look.sortDescending = sortDescending_;
+  look.order = order_;
   look.columns = view_->head().saveState();
   const QModelIndex current = view_->currentIndex();
   if (current.isValid() && current.row() < model_.source().rows()) look.record = model_.source().key(current.row());
@@ -169,30 +175,39 @@ void SheetPage::read() {
     problem_->show();
     return;
   }
-  std::vector<SortKey> order;
-  if (sortColumn_ >= 0) order.push_back({model_.column(sortColumn_).name, sortDescending_});
   phrases_ = std::move(phrases);
-  model_.source().read(std::move(where), std::move(order));
+  model_.source().read(std::move(where), order_);
   updateSentence();
+  if (values_->isVisible()) showValues(values_->column());
   emit titleChanged();
 }
 
-void SheetPage::sort(int column) {
+// A column goes from ascending to descending to not at all. Alone, or besides what decides already.
+void SheetPage::sort(int column, bool also) {
   if (column < 0) return;
-  if (column != sortColumn_) {
-    sortColumn_ = column;
-    sortDescending_ = false;
-  } else if (!sortDescending_) {
-    sortDescending_ = true;
+  const std::string& name = model_.column(column).name;
+  const auto key = std::find_if(order_.begin(), order_.end(), [&](const SortKey& k) { return k.column == name; });
+  const bool wasThere = key != order_.end();
+  const bool wasDescending = wasThere && key->descending;
+  if (!also) {
+    const bool alone = order_.size() == 1;
+    order_.clear();
+    if (!wasThere || !alone) order_.push_back({name, false});
+    if (wasThere && alone && !wasDescending) order_.push_back({name, true});
+  } else if (!wasThere) {
+    order_.push_back({name, false});
+  } else if (!wasDescending) {
+    key->descending = true;
   } else {
-    sortColumn_ = -1;
-    sortDescending_ = false;
+    order_.erase(key);
   }
-  view_->head().setSort(sortColumn_, sortDescending_);
+  view_->head().setOrder(order_);
   read();
 }
 
-void SheetPage::sortByCurrent() { sort(view_->currentIndex().column()); }
+void SheetPage::sortByCurrent() { sort(view_->currentIndex().column(), false); }
+
+void SheetPage::sortAlsoByCurrent() { sort(view_->currentIndex().column(), true); }
 
 QString SheetPage::sentence() const {
   QString out = toQ(model_.table().name.name).toHtmlEscaped();
@@ -208,9 +223,10 @@ QString SheetPage::sentence() const {
   } else {
     out += tr(" where ") + phrases.join(tr(" and "));
   }
-  if (sortColumn_ >= 0) {
-    out += tr(", by %1").arg(toQ(model_.column(sortColumn_).name).toHtmlEscaped());
-    if (sortDescending_) out += tr(", last first");
+  for (std::size_t i = 0; i < order_.size(); ++i) {
+    const QString name = toQ(order_[i].column).toHtmlEscaped();
+    out += i == 0 ? tr(", by %1").arg(name) : tr(", then %1").arg(name);
+    if (order_[i].descending) out += tr(" last first");
   }
   return out;
 }
@@ -230,9 +246,35 @@ void SheetPage::updateSentence() {
   count_->setText(text);
 }
 
-void SheetPage::toggleCard() { card_->setVisible(!card_->isVisible()); }
+void SheetPage::toggleCard() {
+  values_->hide();
+  card_->setVisible(!card_->isVisible());
+}
+
+void SheetPage::toggleValues() {
+  const int column = view_->currentIndex().isValid() ? view_->currentIndex().column() : column_;
+  if (values_->isVisible() && values_->column() == column) {
+    values_->hide();
+    card_->setVisible(true);
+    view_->setFocus();
+    return;
+  }
+  card_->hide();
+  values_->setVisible(true);
+  showValues(column);
+  values_->setFocus();
+}
+
+void SheetPage::showValues(int column) {
+  Condition where;
+  for (const auto& [other, condition] : phrases_) {
+    if (other != column) where = bothHold(std::move(where), condition);
+  }
+  values_->show(column, where);
+}
 
 void SheetPage::focusCard() {
+  values_->hide();
   card_->setVisible(true);
   QWidget* first = card_->findChild<QWidget*>(QStringLiteral("field-") +
                                               toQ(model_.column(std::max(0, view_->currentIndex().column())).name));

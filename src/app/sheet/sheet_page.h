@@ -6,6 +6,7 @@
 
 #include "app/card/card_panel.h"
 #include "app/sheet/sheet_view.h"
+#include "app/sheet/values_panel.h"
 
 class QLabel;
 class QSplitter;
@@ -16,8 +17,7 @@ namespace iterandum {
 // How a sheet is looked at: what is needed to make another one like it.
 struct SheetLook {
   QStringList filters;  // by column; may be empty
-  int sortColumn = -1;
-  bool sortDescending = false;
+  std::vector<SortKey> order;
   QByteArray columns;                // their widths, order and hiding
   std::optional<ValueTuple> record;  // the current one
   int column = 0;
@@ -37,11 +37,14 @@ class SheetPage : public QWidget {
   // Reads again; what is staged stays.
   void refresh();
   void toggleCard();
+  // The values of the current column beside the sheet, in place of the card; again: the card.
+  void toggleValues();
   void focusCard();
   void focusFilter();
   void clearFilters();
   void setFilter(int column, const QString& text);
   void sortByCurrent();
+  void sortAlsoByCurrent();
   void hideCurrentColumn();
   void showAllColumns();
   // Moves to the next record that has a mark.
@@ -55,7 +58,8 @@ class SheetPage : public QWidget {
   void takeLook(const SheetLook& look);
   void readSoon();
   void read();
-  void sort(int column);
+  void sort(int column, bool also);
+  void showValues(int column);
   void updateSentence();
   [[nodiscard]] QString sentence() const;
 
@@ -63,13 +67,13 @@ class SheetPage : public QWidget {
   SheetModel model_;
   SheetView* view_;
   CardPanel* card_;
+  ValuesPanel* values_;
   QSplitter* splitter_;
   QLabel* sentence_;
   QLabel* count_;
   QLabel* problem_;
   QTimer* soon_;
-  int sortColumn_ = -1;
-  bool sortDescending_ = false;
+  std::vector<SortKey> order_;
   std::vector<std::pair<int, Condition>> phrases_;  // what is shown, by the filter cell it comes from
   int column_ = 0;
   std::optional<ValueTuple> returnTo_;

@@ -218,6 +218,9 @@ void MainWindow::buildSheetCommands() {
   addCommand(tr("Filter this column"), {QKeySequence::Find}, on(&SheetPage::focusFilter), sheet);
   addCommand(tr("Clear all filters"), {QKeySequence(tr("Ctrl+Shift+F"))}, on(&SheetPage::clearFilters), sheet);
   addCommand(tr("Sort by this column"), {QKeySequence(tr("Ctrl+Shift+S"))}, on(&SheetPage::sortByCurrent), sheet);
+  addCommand(tr("Sort by this column as well"), {QKeySequence(tr("Ctrl+Alt+S"))}, on(&SheetPage::sortAlsoByCurrent),
+             sheet);
+  addCommand(tr("Values of this column"), {QKeySequence(tr("Ctrl+Shift+D"))}, on(&SheetPage::toggleValues), sheet);
   addCommand(tr("Hide this column"), {QKeySequence(tr("Ctrl+Shift+H"))}, on(&SheetPage::hideCurrentColumn), sheet);
   addCommand(tr("Show all columns"), {QKeySequence(tr("Ctrl+Shift+U"))}, on(&SheetPage::showAllColumns), sheet);
   const auto marked = [this] { return currentSheet() != nullptr || (desk_ && pages_->currentWidget() == review_); };

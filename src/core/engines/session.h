@@ -23,6 +23,9 @@
 
 namespace iterandum {
 
+// A value with how many records have it. Returns false to stop the reading early.
+using ValueCountSink = std::function<bool(Value&& value, std::uint64_t records)>;
+
 struct SessionInfo {
   std::string address;     // what to show and to keep in receipts: never a password
   std::string title;       // short, for a window's title
@@ -93,6 +96,10 @@ class Session {
   // --- reading ---
   [[nodiscard]] virtual Status select(const Query& query, const RowSink& sink, Progress& progress) = 0;
   [[nodiscard]] virtual Result<std::uint64_t> count(const Query& query, Progress& progress) = 0;
+  // The different values of a column in the query's records, the commonest first, NULL among them; at most `most`.
+  // Different is what is not the same byte for byte, whatever the collation takes for equal.
+  [[nodiscard]] virtual Status distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+                                              const ValueCountSink& sink, Progress& progress) = 0;
   [[nodiscard]] virtual Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) = 0;
   // Brings texts of a `respelled` column into the spelling in which the database would give them back: a uuid in small
   // letters, {"a": 1} for {"a":1}. What it cannot read as such a value stays as it is: writing that fails in its own

@@ -160,6 +160,26 @@ Status MariaSession::select(const Query& query, const RowSink& sink, Progress& p
   return fail(std::move(done.error()));
 }
 
+Status MariaSession::distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+                                    const ValueCountSink& sink, Progress& progress) {
+  const std::vector<const Column*> columns = columnsOf(*query.table, {column});
+  const std::string own = std::string(kQueryAlias) + "." + mariaIdentifier(column);
+  const bool text = columns[0] != nullptr && isMariaText(*columns[0]);
+  const std::string sql = "SELECT " + (columns[0] == nullptr ? own : mariaSelected(*columns[0], own)) + ", count(*)" +
+                          fromWhere(query, *handle_) + " GROUP BY " + (text ? exactText(own) : own) +
+                          " ORDER BY 2 DESC, 1 LIMIT " + std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
+  auto done = handle_->run(
+      sql,
+      [&](const MariaRow& row) {
+        Value value = row.isNull(0) ? Value() : mariaValue(row.field(0), row.text(0), columns[0]);
+        return sink(std::move(value), static_cast<std::uint64_t>(row.integer(1)));
+      },
+      progress);
+  if (done) return {};
+  done.error().message = "cannot read " + displayName(query.table->name) + ": " + done.error().message;
+  return fail(std::move(done.error()));
+}
+
 Result<std::uint64_t> MariaSession::count(const Query& query, Progress& progress) {
   std::int64_t count = 0;
   auto done = handle_->run(

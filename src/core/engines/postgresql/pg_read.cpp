@@ -39,8 +39,7 @@ class PgCondition : public ConditionSql {
   [[nodiscard]] std::string asText(const std::string& expression) override { return expression + "::text"; }
   // Small letters by Unicode, which not every collation of a database knows of, and then by code points.
   [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
-    const std::string exact = expression + " COLLATE \"C\"";
-    if (exactCase) return exact;
+    if (exactCase) return expression + " COLLATE \"C\"";
     return knowsUnicode_ ? "lower(" + expression + " COLLATE \"und-x-icu\") COLLATE \"C\""
                          : "lower(" + expression + ") COLLATE \"C\"";
   }
@@ -119,6 +118,27 @@ Status PgSession::select(const Query& query, const RowSink& sink, Progress& prog
   Status status = handle_->stream(
       sql, parameters,
       [&](const PgResult& row) { return sink(query.columns.empty() ? ValueTuple() : rowOf(row, 0, 0)); }, progress);
+  if (status) return {};
+  status.error().message = "cannot read " + displayName(query.table->name) + ": " + status.error().message;
+  return status;
+}
+
+Status PgSession::distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+                                 const ValueCountSink& sink, Progress& progress) {
+  PgParameters parameters;
+  const Column* description = query.table->column(column);
+  const bool byText = description == nullptr || isComparedAsText(*description);
+  const std::string value = std::string(kQueryAlias) + "." + pgIdentifier(column) + (byText ? "::text" : "");
+  std::string sql = "SELECT " + value + ", count(*) FROM " + pgTable(*query.table) + " AS " + kQueryAlias;
+  if (query.where.op != Op::All)
+    sql += " WHERE " + PgCondition(*query.table, knowsUnicode_, parameters).text(query.where);
+  sql += " GROUP BY 1 ORDER BY 2 DESC, 1 NULLS FIRST LIMIT " + std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
+  Status status = handle_->stream(
+      sql, parameters,
+      [&](const PgResult& row) {
+        return sink(std::move(rowOf(row, 0, 0)[0]), static_cast<std::uint64_t>(row.integer(0, 1)));
+      },
+      progress);
   if (status) return {};
   status.error().message = "cannot read " + displayName(query.table->name) + ": " + status.error().message;
   return status;

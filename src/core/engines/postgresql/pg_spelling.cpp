@@ -13,15 +13,6 @@ constexpr std::size_t kMostBytes = 16U << 20U;
 // A list of values that the server cannot read at all is not worth a question for each: writing says the same.
 constexpr int kMostTrials = 100;
 
-// `pattern`: 0 stands for a digit, a for a small hexadecimal one.
-bool isLike(std::string_view text, std::string_view pattern) {
-  return std::equal(text.begin(), text.end(), pattern.begin(), pattern.end(), [](char c, char p) {
-    const bool digit = c >= '0' && c <= '9';
-    if (p == 'a') return digit || (c >= 'a' && c <= 'f');
-    return p == '0' ? digit : c == p;
-  });
-}
-
 // hh:mm:ss with a fraction that ends in no nought: so the server writes it itself.
 bool isPlainTime(std::string_view text) {
   if (text.size() > 8) {
@@ -30,23 +21,22 @@ bool isPlainTime(std::string_view text) {
     if (fraction.find_first_not_of("0123456789", 1) != std::string_view::npos) return false;
     text = text.substr(0, 8);
   }
-  return isLike(text, "00:00:00") && text.substr(0, 2) < "24" && text.substr(6) < "60";
+  return isPgLike(text, "00:00:00") && text.substr(0, 2) < "24" && text.substr(6) < "60";
 }
 
 // Whether the text is surely in the server's spelling already, or none of a value, so that it need not be asked.
 bool isPlain(const Column& column, std::string_view text) {
-  constexpr std::string_view kDate = "0000-00-00";
   const bool calendar =
       column.type == TypeClass::Date || column.type == TypeClass::Time || column.type == TypeClass::Timestamp;
   // The server also takes words for a time that are another one tomorrow ("today"): those are no spelling of a value.
   if (calendar && text.find_first_of("0123456789") == std::string_view::npos) return true;
-  if (column.type == TypeClass::Date) return isLike(text, kDate);
+  if (column.type == TypeClass::Date) return isPgLike(text, kPgDay);
   if (column.engineType == "time without time zone") return isPlainTime(text);
-  if (column.engineType == "uuid") return isLike(text, "aaaaaaaa-aaaa-aaaa-aaaa-aaaaaaaaaaaa");
+  if (column.engineType == "uuid") return isPgLike(text, kPgUuid);
   if (column.type != TypeClass::Timestamp || text.size() < 19 || text[10] != ' ') return false;
   const bool zoned = column.engineType == "timestamp with time zone";
   if (zoned && !text.ends_with("+00")) return false;
-  return isLike(text.substr(0, 10), kDate) && isPlainTime(text.substr(11, text.size() - 11 - (zoned ? 3 : 0)));
+  return isPgLike(text.substr(0, 10), kPgDay) && isPlainTime(text.substr(11, text.size() - 11 - (zoned ? 3 : 0)));
 }
 
 }  // namespace

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <chrono>
 #include <cmath>
 
 namespace iterandum {
@@ -75,6 +76,20 @@ Value bitsValue(std::string_view text) {
 // Types of which the server keeps more than the text it was given.
 bool isRespelled(const PgType& type) {
   return type.category != 'E' && type.category != 'S' && type.base != kJson && type.base != kXml;
+}
+
+// A day of the calendar as the server writes it.
+bool isDay(std::string_view text) {
+  if (!isPgLike(text, kPgDay)) return false;
+  const auto number = [&](std::size_t from, std::size_t count) {
+    int out = 0;
+    std::from_chars(text.data() + from, text.data() + from + count, out);
+    return out;
+  };
+  namespace ch = std::chrono;
+  const ch::year_month_day day(ch::year(number(0, 4)), ch::month(static_cast<unsigned>(number(5, 2))),
+                               ch::day(static_cast<unsigned>(number(8, 2))));
+  return number(0, 4) > 0 && day.ok();
 }
 
 int hexDigit(char c) {
@@ -231,6 +246,14 @@ std::string pgLiteral(const Value& value, const std::string& castTo) {
   return needsNoCast ? out : out + "::" + castTo;
 }
 
+bool isPgLike(std::string_view text, std::string_view pattern) {
+  return std::equal(text.begin(), text.end(), pattern.begin(), pattern.end(), [](char c, char p) {
+    const bool digit = c >= '0' && c <= '9';
+    if (p == 'a') return digit || (c >= 'a' && c <= 'f');
+    return p == '0' ? digit : c == p;
+  });
+}
+
 PgFit pgFit(const Column* column, const Value& value) {
   if (value.isNull()) return PgFit::Yes;
   if (value.isString() && value.kind() != Value::Kind::Bytes &&
@@ -253,8 +276,12 @@ PgFit pgFit(const Column* column, const Value& value) {
       return fits(value.kind() == Value::Kind::Bytes);
     case TypeClass::Text:
       return PgFit::Yes;
+    case TypeClass::Date:
+      return value.isString() && isDay(value.asString()) ? PgFit::Yes : PgFit::OnlyTheServerKnows;
     default:
-      return PgFit::OnlyTheServerKnows;
+      return column->engineType == "uuid" && value.isString() && isPgLike(value.asString(), kPgUuid)
+                 ? PgFit::Yes
+                 : PgFit::OnlyTheServerKnows;
   }
 }
 

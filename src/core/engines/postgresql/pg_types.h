@@ -28,6 +28,11 @@ void describePgType(Column& column, const PgType& type);
 [[nodiscard]] std::optional<std::string> pgText(const Value& value);
 // A value as a literal of a script, cast to the column's type.
 [[nodiscard]] std::string pgLiteral(const Value& value, const std::string& castTo);
+// Whether a text looks like a pattern, in which 0 stands for a digit and a for a small hexadecimal one.
+[[nodiscard]] bool isPgLike(std::string_view text, std::string_view pattern);
+inline constexpr std::string_view kPgDay = "0000-00-00";
+inline constexpr std::string_view kPgUuid = "aaaaaaaa-aaaa-aaaa-aaaa-aaaaaaaaaaaa";
+
 // Whether a value can be one of the column's at all: a batch with one that cannot would fail as a whole.
 enum class PgFit { Yes, No, OnlyTheServerKnows };
 [[nodiscard]] PgFit pgFit(const Column* column, const Value& value);

@@ -139,6 +139,26 @@ Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& 
   return {};
 }
 
+Status SqliteSession::distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+                                     const ValueCountSink& sink, Progress& progress) {
+  const SqliteWatch watch(*handle_, progress);
+  SqliteCondition where(*query.table);
+  const std::string value = std::string(kQueryAlias) + "." + quoteIdentifier(column);
+  std::string sql =
+      "SELECT " + value + ", count(*) FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias;
+  if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
+  sql += " GROUP BY " + value + " COLLATE BINARY ORDER BY 2 DESC, 1 LIMIT " +
+         std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
+  ITERANDUM_ASSIGN(SqliteStatement rows, handle_->prepare(sql));
+  where.bind(rows);
+  int code = SQLITE_ROW;
+  while ((code = rows.step()) == SQLITE_ROW) {
+    if (!sink(rows.value(0), static_cast<std::uint64_t>(rows.integer(1)))) return {};
+  }
+  if (code != SQLITE_DONE) return fail(handle_->error(code, "cannot read " + displayName(query.table->name)));
+  return {};
+}
+
 Result<std::uint64_t> SqliteSession::count(const Query& query, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
   SqliteCondition where(*query.table);

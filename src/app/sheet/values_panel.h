@@ -1,0 +1,54 @@
+// ValuesPanel: what a column holds, at a glance: how many records have no value, the commonest values, and spellings
+// that are nearly alike. Choosing one narrows the sheet to it.
+#pragma once
+
+#include <QWidget>
+#include <memory>
+#include <vector>
+
+#include "app/sheet/sheet_model.h"
+#include "core/scope/query.h"
+
+class QLabel;
+class QListWidget;
+class QListWidgetItem;
+
+namespace iterandum {
+
+class ValuesPanel : public QWidget {
+  Q_OBJECT
+ public:
+  explicit ValuesPanel(SheetModel& model, QWidget* parent = nullptr);
+  // The values of the column in the records that `where` leaves: the filters of the other columns.
+  void show(int column, const Condition& where);
+  [[nodiscard]] int column() const { return column_; }
+
+ signals:
+  // `filter`: what the column's filter cell is to hold.
+  void chosen(int column, const QString& filter);
+  void leaveAsked();
+
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  struct Found {
+    std::vector<std::pair<Value, std::uint64_t>> values;
+    std::vector<std::vector<std::size_t>> alike;  // positions in `values`
+  };
+  void fill(const Found& found);
+  void addHeading(const QString& text);
+  void addLine(const QString& text, std::uint64_t records, const QString& filter, bool aside);
+  void choose(QListWidgetItem* item);
+
+  SheetModel& model_;
+  QLabel* title_;
+  QLabel* subtitle_;
+  QListWidget* list_;
+  int column_ = -1;
+  std::shared_ptr<Progress> progress_;  // of the question before
+  std::uint64_t asked_ = 0;             // which question the next answer is for
+  std::uint64_t most_ = 1;              // records of the commonest value
+};
+
+}  // namespace iterandum

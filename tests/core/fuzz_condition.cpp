@@ -1,0 +1,59 @@
+// Fuzzing the language of conditions: whatever is typed is read or refused at a place, and said in words.
+#include <cstddef>
+#include <cstdint>
+#include <cstdlib>
+
+#include "core/scope/condition_text.h"
+
+using namespace iterandum;
+
+namespace {
+
+Column column(const char* name, TypeClass type) {
+  Column out;
+  out.name = name;
+  out.type = type;
+  return out;
+}
+
+const Catalogue& catalogue() {
+  static const Catalogue kCatalogue = [] {
+    Table species;
+    species.name.name = "species";
+    species.columns = {column("id", TypeClass::Integer), column("name", TypeClass::Text)};
+    Table tree;
+    tree.name.name = "tree";
+    tree.columns = {column("id", TypeClass::Integer),     column("species_id", TypeClass::Integer),
+                    column("height", TypeClass::Decimal), column("planted", TypeClass::Date),
+                    column("seen", TypeClass::Timestamp), column("note", TypeClass::Text),
+                    column("any", TypeClass::Any)};
+    Reference reference;
+    reference.columns = {1};
+    reference.target = species.name;
+    reference.targetColumns = {"id"};
+    tree.references.push_back(std::move(reference));
+    return Catalogue({std::move(species), std::move(tree)});
+  }();
+  return kCatalogue;
+}
+
+void check(const Result<Condition>& condition) {
+  if (condition) {
+    (void)conditionInWords(*condition);
+  } else if (condition.error().place.rfind("position ", 0) != 0) {
+    std::abort();
+  }
+}
+
+}  // namespace
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+  using namespace std::chrono;
+  const std::string_view text(reinterpret_cast<const char*>(data), size);
+  const ConditionContext context{&catalogue(), sys_days(2026y / November / 26)};
+  const Table& tree = *catalogue().find({"", "tree"});
+  check(parseCondition(tree, text, context));
+  check(parseCondition(*catalogue().find({"", "species"}), text, context));
+  for (const Column& c : tree.columns) check(parseColumnCondition(tree, c, text, context));
+  return 0;
+}
