@@ -26,7 +26,7 @@ class Walk {
   Walk(MainWindow& window, QString pictures) : window_(window), pictures_(std::move(pictures)) {}
 
   bool run(const QString& database) {
-    return open(database) && filterAndCorrect() && addAndRemove() && review() && apply() && takeBack();
+    return open(database) && lookAround() && filterAndCorrect() && addAndRemove() && review() && apply() && takeBack();
   }
 
  private:
@@ -123,6 +123,45 @@ class Walk {
   void goToColumn(const char* name) {
     const auto column = sheet()->table().columnIndex(name);
     while (sheet()->view().currentIndex().column() != static_cast<int>(*column)) key(Qt::Key_Tab);
+  }
+
+  // Not on the way: how the records are looked at before anything is changed. Its keys are not counted.
+  bool lookAround() {
+    const int before = keystrokes;
+    tell(QStringLiteral("See the values of a column at a glance, and which spellings are nearly alike."));
+    window_.openTable({"", "street"});
+    if (!settled()) return false;
+    goToColumn("name");
+    key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+    auto* values = sheet()->findChild<QListWidget*>("values");
+    if (!wait("the values are read", [&] { return values->count() > 0; })) return false;
+    key(Qt::Key_Return);
+    QTest::qWait(400);
+    if (!settled()) return false;
+    picture("values");
+    key(Qt::Key_W, Qt::ControlModifier);
+    window_.openTable({"", "tree"});
+    if (!settled()) return false;
+    goToColumn("condition_code");
+    key(Qt::Key_F, Qt::ControlModifier);
+    type(">= 4 and species.name like quercus* and no inspection where (inspected_on this year)");
+    QTest::qWait(400);
+    key(Qt::Key_Return);
+    if (!settled()) return false;
+    key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+    key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+    goToColumn("planted");
+    key(Qt::Key_S, Qt::ControlModifier | Qt::AltModifier);
+    if (!settled()) return false;
+    tell(QStringLiteral("  %1 failing oaks were not looked at this year.").arg(sheet()->model().rowCount()));
+    picture("conditions");
+    goToColumn("condition_code");
+    key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+    key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+    key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+    key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+    keystrokes = before;
+    return settled();
   }
 
   bool filterAndCorrect() {

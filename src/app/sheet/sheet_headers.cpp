@@ -65,7 +65,9 @@ void FilterHeader::placeFilters() {
 }
 
 void FilterHeader::setFilter(int column, const QString& text) {
-  filters_[static_cast<std::size_t>(column)]->setText(text);
+  QLineEdit* edit = filters_[static_cast<std::size_t>(column)];
+  edit->setText(text);
+  edit->setCursorPosition(0);  // a long one is read from its beginning
 }
 QString FilterHeader::filter(int column) const { return filters_[static_cast<std::size_t>(column)]->text(); }
 
@@ -101,6 +103,7 @@ void FilterHeader::mouseReleaseEvent(QMouseEvent* event) {
 
 bool FilterHeader::eventFilter(QObject* watched, QEvent* event) {
   auto* edit = qobject_cast<QLineEdit*>(watched);
+  if (edit != nullptr && event->type() == QEvent::FocusOut) edit->setCursorPosition(0);
   if (edit != nullptr && event->type() == QEvent::KeyPress) {
     const int key = static_cast<QKeyEvent*>(event)->key();
     const int column = edit->property("column").toInt();

@@ -30,10 +30,12 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   layout->setSpacing(0);
   auto* top = new QHBoxLayout;
   top->setContentsMargins(47, 12, 20, 10);
+  top->setSpacing(24);
   sentence_ = new QLabel(this);
   sentence_->setObjectName("sentence");
   sentence_->setFont(serif(1.35));
   sentence_->setTextFormat(Qt::RichText);
+  sentence_->setWordWrap(true);  // never cut: it is what people check before they act
   sentence_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
   sentence_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   sentence_->setFocusPolicy(Qt::NoFocus);

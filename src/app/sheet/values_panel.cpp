@@ -33,10 +33,10 @@ QString filterFor(const Value& value) {
   return value.isNull() ? QStringLiteral("no value") : QStringLiteral("= ") + operandFor(value);
 }
 
-// A value, how many records have it, and a bar for how common that is.
+// A value, how many records have it, and a bar for what part of all that is.
 class LinePainter : public QStyledItemDelegate {
  public:
-  LinePainter(const std::uint64_t& most, QObject* parent) : QStyledItemDelegate(parent), most_(most) {}
+  LinePainter(const std::uint64_t& all, QObject* parent) : QStyledItemDelegate(parent), all_(all) {}
   [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex& index) const override {
     return {200, index.data(kHeading).toBool() ? 36 : 30};
   }
@@ -65,7 +65,7 @@ class LinePainter : public QStyledItemDelegate {
     const int room = text.width() - QFontMetrics(plain()).horizontalAdvance(count) - 12;
     painter->drawText(text, Qt::AlignLeft | Qt::AlignVCenter,
                       QFontMetrics(font).elidedText(index.data().toString(), Qt::ElideRight, room));
-    const double share = static_cast<double>(records) / static_cast<double>(std::max<std::uint64_t>(1, most_));
+    const double share = static_cast<double>(records) / static_cast<double>(std::max<std::uint64_t>(1, all_));
     const int length = std::max(1, static_cast<int>(share * (box.width() - 12)));
     painter->fillRect(QRect(box.left() + 6, box.bottom() - 4, box.width() - 12, 1), r.rule);
     painter->fillRect(QRect(box.left() + 6, box.bottom() - 5, length, 3), r.soft);
@@ -73,7 +73,7 @@ class LinePainter : public QStyledItemDelegate {
   }
 
  private:
-  const std::uint64_t& most_;
+  const std::uint64_t& all_;
 };
 
 }  // namespace
@@ -97,7 +97,7 @@ ValuesPanel::ValuesPanel(SheetModel& model, QWidget* parent) : QWidget(parent), 
   list_ = new QListWidget(this);
   list_->setObjectName("values");
   list_->setAccessibleName(tr("Values of the column"));
-  list_->setItemDelegate(new LinePainter(most_, this));
+  list_->setItemDelegate(new LinePainter(records_, this));
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   layout->addWidget(title_);
   layout->addWidget(subtitle_);
@@ -176,18 +176,16 @@ void ValuesPanel::fill(const Found& found) {
   const QString chosenBefore =
       list_->currentItem() != nullptr ? list_->currentItem()->data(kFilter).toString() : QString();
   list_->clear();
-  std::uint64_t records = 0;
   std::uint64_t none = 0;
-  most_ = 1;
+  records_ = 0;
   for (const auto& [value, count] : found.values) {
-    records += count;
-    most_ = std::max(most_, count);
+    records_ += count;
     if (value.isNull()) none = count;
   }
   const QLocale locale;
   const bool all = found.values.size() < kMostValues;
   const QString number = locale.toString(static_cast<qulonglong>(found.values.size()));
-  QString words = all ? tr("%1 different in %2 records").arg(number, locale.toString(static_cast<qulonglong>(records)))
+  QString words = all ? tr("%1 different in %2 records").arg(number, locale.toString(static_cast<qulonglong>(records_)))
                       : tr("The %1 commonest are shown").arg(number);
   words += none > 0 ? tr("; %1 have no value").arg(locale.toString(static_cast<qulonglong>(none)))
                     : tr("; none is without a value");

@@ -48,7 +48,7 @@ class ValuesPanel : public QWidget {
   int column_ = -1;
   std::shared_ptr<Progress> progress_;  // of the question before
   std::uint64_t asked_ = 0;             // which question the next answer is for
-  std::uint64_t most_ = 1;              // records of the commonest value
+  std::uint64_t records_ = 0;           // that the values shown are of
 };
 
 }  // namespace iterandum

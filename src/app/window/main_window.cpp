@@ -236,7 +236,7 @@ void MainWindow::buildSheetCommands() {
   addCommand(tr("Show or hide the card"), {QKeySequence(tr("Ctrl+Shift+K"))}, on(&SheetPage::toggleCard), sheet);
   addCommand(tr("Read again"), {QKeySequence(tr("F5"))}, on(&SheetPage::refresh), sheet);
   addCommand(
-      tr("Close this sheet"), {QKeySequence::Close}, [this] { closeSheet(); }, sheet);
+      tr("Close this sheet"), {QKeySequence(tr("Ctrl+W"))}, [this] { closeSheet(); }, sheet);
   const std::pair<const char*, int> densities[] = {
       {QT_TR_NOOP("Rows: close"), 24}, {QT_TR_NOOP("Rows: usual"), 29}, {QT_TR_NOOP("Rows: wide"), 36}};
   int number = 1;

@@ -41,6 +41,7 @@ Error storeError(Error error, const std::string& path) {
 Status makeFolder(const std::string& path) {
   const std::filesystem::path folder = std::filesystem::path(path).parent_path();
   std::error_code code;
+  if (folder.empty()) return {};  // where the program was started
   std::filesystem::create_directories(folder, code);
   if (code)
     return fail(ErrorKind::InvalidFile, "the folder of the store cannot be made: " + code.message(), folder.string());
