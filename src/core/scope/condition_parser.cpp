@@ -6,6 +6,7 @@
 
 #include "core/catalogue/column_rules.h"
 #include "core/scope/condition_operand.h"
+#include "core/scope/condition_operators.h"
 #include "core/scope/condition_text.h"
 #include "core/scope/condition_tokens.h"
 
@@ -17,59 +18,6 @@ using Op = Condition::Op;
 
 // What is nested deeper than this is no condition that a person wrote.
 constexpr int kDeepest = 50;
-
-struct Operator {
-  std::vector<std::string_view> words;
-  Op op;
-  bool negated = false;
-};
-
-// Longest first: the first one that fits is taken.
-const std::vector<Operator>& operators() {
-  static const std::vector<Operator> kOperators = {{{"is", "not", "no", "value"}, Op::HasValue},
-                                                   {{"is", "not", "one", "of"}, Op::OneOf, true},
-                                                   {{"does", "not", "contain"}, Op::Contains, true},
-                                                   {{"does", "not", "start", "with"}, Op::StartsWith, true},
-                                                   {{"does", "not", "end", "with"}, Op::EndsWith, true},
-                                                   {{"is", "not", "between"}, Op::Between, true},
-                                                   {{"is", "not", "null"}, Op::HasValue},
-                                                   {{"is", "not", "like"}, Op::Like, true},
-                                                   {{"is", "not", "in"}, Op::OneOf, true},
-                                                   {{"has", "a", "value"}, Op::HasValue},
-                                                   {{"is", "no", "value"}, Op::NoValue},
-                                                   {{"is", "one", "of"}, Op::OneOf},
-                                                   {{"is", "between"}, Op::Between},
-                                                   {{"has", "value"}, Op::HasValue},
-                                                   {{"has", "no", "value"}, Op::NoValue},
-                                                   {{"is", "null"}, Op::NoValue},
-                                                   {{"is", "like"}, Op::Like},
-                                                   {{"is", "in"}, Op::OneOf},
-                                                   {{"no", "value"}, Op::NoValue},
-                                                   {{"one", "of"}, Op::OneOf},
-                                                   {{"not", "between"}, Op::Between, true},
-                                                   {{"not", "like"}, Op::Like, true},
-                                                   {{"not", "in"}, Op::OneOf, true},
-                                                   {{"starts", "with"}, Op::StartsWith},
-                                                   {{"ends", "with"}, Op::EndsWith},
-                                                   {{"is", "not"}, Op::NotEqual},
-                                                   {{"contains"}, Op::Contains},
-                                                   {{"between"}, Op::Between},
-                                                   {{"starts"}, Op::StartsWith},
-                                                   {{"ends"}, Op::EndsWith},
-                                                   {{"like"}, Op::Like},
-                                                   {{"in"}, Op::OneOf},
-                                                   {{"is"}, Op::Equal}};
-  return kOperators;
-}
-
-constexpr std::array<std::pair<std::string_view, Op>, 8> kSigns{{{"<=", Op::LessOrEqual},
-                                                                 {">=", Op::GreaterOrEqual},
-                                                                 {"<>", Op::NotEqual},
-                                                                 {"!=", Op::NotEqual},
-                                                                 {"==", Op::Equal},
-                                                                 {"=", Op::Equal},
-                                                                 {"<", Op::Less},
-                                                                 {">", Op::Greater}}};
 
 // A column, by which way it is reached.
 struct Path {
@@ -317,8 +265,9 @@ class Parser {
   }
 
   Status readCount(Condition& out) {
-    const auto sign = std::find_if(kSigns.begin(), kSigns.end(), [&](const auto& s) { return isSign(now(), s.first); });
-    if (sign == kSigns.end()) return wrong(now(), "a comparison is wanted here, like >= 3");
+    const auto sign = std::find_if(kConditionSigns.begin(), kConditionSigns.end(),
+                                   [&](const auto& s) { return isSign(now(), s.first); });
+    if (sign == kConditionSigns.end()) return wrong(now(), "a comparison is wanted here, like >= 3");
     out.compare = sign->second;
     ++at_;
     std::int64_t n = 0;
@@ -356,8 +305,8 @@ class Parser {
   // -----------------------------------------------------------------------------------------------------
 
   // The operator that stands here, with how many words it has.
-  [[nodiscard]] std::optional<std::pair<const Operator*, std::size_t>> operatorHere() const {
-    for (const Operator& candidate : operators()) {
+  [[nodiscard]] std::optional<std::pair<const ConditionOperator*, std::size_t>> operatorHere() const {
+    for (const ConditionOperator& candidate : conditionOperators()) {
       bool fits = true;
       for (std::size_t i = 0; i < candidate.words.size() && fits; ++i) fits = isWord(ahead(i), candidate.words[i]);
       if (!fits) continue;
@@ -389,8 +338,9 @@ class Parser {
   }
 
   Result<Condition> test(const Column& column) {
-    const auto sign = std::find_if(kSigns.begin(), kSigns.end(), [&](const auto& s) { return isSign(now(), s.first); });
-    if (sign != kSigns.end()) {
+    const auto sign = std::find_if(kConditionSigns.begin(), kConditionSigns.end(),
+                                   [&](const auto& s) { return isSign(now(), s.first); });
+    if (sign != kConditionSigns.end()) {
       ++at_;
       carried_ = Carried{sign->second, false, sign->second == Op::NotEqual};
       return compared(column, sign->second, operand(false));
