@@ -11,6 +11,7 @@
 #include "app/sheet/cell_editor.h"
 #include "app/sheet/cell_painter.h"
 #include "app/style/roles.h"
+#include "app/style/side_frame.h"
 #include "core/scope/condition_text.h"
 
 namespace iterandum {
@@ -101,24 +102,10 @@ class CardField : public QWidget {
 };
 
 CardPanel::CardPanel(SheetModel& model, QWidget* parent) : QWidget(parent), model_(model) {
-  setObjectName("page");
-  setAttribute(Qt::WA_StyledBackground);
-  setMinimumWidth(260);
-  auto* layout = new QVBoxLayout(this);
-  layout->setContentsMargins(18, 14, 14, 8);
-  layout->setSpacing(2);
-  title_ = new QLabel(this);
+  const auto [layout, title, subtitle] = buildPanelHead(this);
+  title_ = title;
   title_->setObjectName("cardTitle");
-  title_->setFont(serif(1.35));
-  title_->setTextFormat(Qt::PlainText);
-  title_->setTextInteractionFlags(Qt::NoTextInteraction);
-  subtitle_ = new QLabel(this);
-  subtitle_->setFont(plain(0.92));
-  subtitle_->setWordWrap(true);
-  subtitle_->setTextFormat(Qt::PlainText);
-  subtitle_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
-  layout->addWidget(title_);
-  layout->addWidget(subtitle_);
+  subtitle_ = subtitle;
   scroll_ = new QScrollArea(this);
   scroll_->setWidgetResizable(true);
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);

@@ -9,6 +9,7 @@
 #include <numeric>
 
 #include "app/style/roles.h"
+#include "app/style/side_frame.h"
 #include "core/scope/alike.h"
 
 namespace iterandum {
@@ -79,28 +80,15 @@ class LinePainter : public QStyledItemDelegate {
 }  // namespace
 
 ValuesPanel::ValuesPanel(SheetModel& model, QWidget* parent) : QWidget(parent), model_(model) {
-  setObjectName("page");
-  setAttribute(Qt::WA_StyledBackground);
-  setMinimumWidth(260);
-  auto* layout = new QVBoxLayout(this);
-  layout->setContentsMargins(18, 14, 14, 8);
-  layout->setSpacing(2);
-  title_ = new QLabel(this);
-  title_->setFont(serif(1.35));
-  title_->setTextFormat(Qt::PlainText);
-  subtitle_ = new QLabel(this);
+  const auto [layout, title, subtitle] = buildPanelHead(this);
+  title_ = title;
+  subtitle_ = subtitle;
   subtitle_->setObjectName("valuesSubtitle");
-  subtitle_->setFont(plain(0.92));
-  subtitle_->setWordWrap(true);
-  subtitle_->setTextFormat(Qt::PlainText);
-  subtitle_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   list_ = new QListWidget(this);
   list_->setObjectName("values");
   list_->setAccessibleName(tr("Values of the column"));
   list_->setItemDelegate(new LinePainter(records_, this));
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  layout->addWidget(title_);
-  layout->addWidget(subtitle_);
   layout->addWidget(list_, 1);
   connect(list_, &QListWidget::itemActivated, this, &ValuesPanel::choose);
   connect(list_, &QListWidget::itemClicked, this, &ValuesPanel::choose);

@@ -1,8 +1,11 @@
-// The frame of a page that has a list at its side: the review and the history.
+// What pages have in common: a list at the side (review, history), the head of a panel beside the sheet.
 #pragma once
 
+#include <QLabel>
 #include <QVBoxLayout>
 #include <QWidget>
+
+#include "app/style/roles.h"
 
 namespace iterandum {
 
@@ -29,6 +32,32 @@ struct SideFrame {
   layout->addWidget(frame.side);
   layout->addLayout(frame.page, 1);
   return frame;
+}
+
+struct PanelHead {
+  QVBoxLayout* layout;  // what the panel shows comes below
+  QLabel* title;
+  QLabel* subtitle;
+};
+
+// The head of a panel beside the sheet: the card, the values of a column.
+[[nodiscard]] inline PanelHead buildPanelHead(QWidget* panel) {
+  panel->setObjectName("page");
+  panel->setAttribute(Qt::WA_StyledBackground);
+  panel->setMinimumWidth(260);
+  PanelHead head{new QVBoxLayout(panel), new QLabel(panel), new QLabel(panel)};
+  head.layout->setContentsMargins(18, 14, 14, 8);
+  head.layout->setSpacing(2);
+  head.title->setFont(serif(1.35));
+  head.title->setTextFormat(Qt::PlainText);
+  head.title->setTextInteractionFlags(Qt::NoTextInteraction);
+  head.subtitle->setFont(plain(0.92));
+  head.subtitle->setWordWrap(true);
+  head.subtitle->setTextFormat(Qt::PlainText);
+  head.subtitle->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
+  head.layout->addWidget(head.title);
+  head.layout->addWidget(head.subtitle);
+  return head;
 }
 
 }  // namespace iterandum

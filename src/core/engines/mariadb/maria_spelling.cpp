@@ -7,7 +7,6 @@
 #include <charconv>
 #include <optional>
 
-#include "core/engines/common/sql_tokens.h"
 #include "core/engines/mariadb/maria_session.h"
 #include "core/engines/mariadb/maria_types.h"
 
@@ -105,19 +104,11 @@ const std::string* labelLike(const std::vector<std::string>& labels, std::string
   return nullptr;
 }
 
-std::vector<std::string> labelsOf(const Column& column) {
-  std::vector<std::string> out;
-  for (const SqlToken& token : sqlTokens(column.engineType, {})) {
-    if (token.kind == SqlToken::Kind::String) out.push_back(token.text);
-  }
-  return out;
-}
-
 bool foldsCase(const Column& column) { return column.engineType.ends_with("_ci"); }
 
 // A set's labels come in the order of the type, each once.
 std::optional<std::string> spelledSet(const Column& column, std::string_view text) {
-  const std::vector<std::string> labels = labelsOf(column);
+  const std::vector<std::string> labels = mariaLabels(column.engineType);
   std::vector<bool> chosen(labels.size(), false);
   while (!text.empty()) {
     const std::size_t comma = std::min(text.find(','), text.size());

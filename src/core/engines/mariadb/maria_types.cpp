@@ -38,15 +38,6 @@ constexpr std::array<const char*, 14> kBytes = {
 
 bool isUnsigned(const MariaType& type) { return type.full.find("unsigned") != std::string::npos; }
 
-// The labels of enum('a','b').
-std::vector<Value> labelsOf(const std::string& fullType) {
-  std::vector<Value> out;
-  for (const SqlToken& token : sqlTokens(fullType, {})) {
-    if (token.kind == SqlToken::Kind::String) out.push_back(Value::text(token.text));
-  }
-  return out;
-}
-
 bool describeInteger(Column& column, const MariaType& type) {
   const auto at =
       std::find_if(kIntegers.begin(), kIntegers.end(), [&](const IntegerType& i) { return type.name == i.name; });
@@ -88,6 +79,14 @@ std::string hexOf(std::string_view bytes) {
 
 }  // namespace
 
+std::vector<std::string> mariaLabels(const std::string& fullType) {
+  std::vector<std::string> out;
+  for (const SqlToken& token : sqlTokens(fullType, {})) {
+    if (token.kind == SqlToken::Kind::String) out.push_back(token.text);
+  }
+  return out;
+}
+
 void describeMariaType(Column& column, const MariaType& type) {
   const std::string& name = type.name;
   column.declaredType = type.full;
@@ -127,7 +126,9 @@ void describeMariaType(Column& column, const MariaType& type) {
   } else {
     column.type = TypeClass::Other;
     column.respelled = true;
-    if (name == "enum") column.allowed = labelsOf(type.full);
+    if (name == "enum") {
+      for (const std::string& label : mariaLabels(type.full)) column.allowed.push_back(Value::text(label));
+    }
     if (name == "enum" || name == "set")
       column.engineType += " character set " + type.charset + " collate " + type.collation;
   }

@@ -27,6 +27,8 @@ struct MariaType {
 // Fills in what the type says: class, limits, listed values; and engineType, which the functions below read.
 void describeMariaType(Column& column, const MariaType& type);
 
+// The labels of enum('a','b') and set('a','b').
+[[nodiscard]] std::vector<std::string> mariaLabels(const std::string& fullType);
 // The type's name alone: varchar, bigint, float, …
 [[nodiscard]] std::string_view mariaBaseType(const Column& column);
 [[nodiscard]] bool isMariaText(const Column& column);

@@ -20,6 +20,10 @@
 
 namespace iterandum {
 
+// So many records travel in one statement, or so many bytes of keys and values.
+inline constexpr std::size_t kPgMostRows = 10000;
+inline constexpr std::size_t kPgMostBytes = 16U << 20U;
+
 // Parameters of a statement, in the server's text form; nothing stands for NULL.
 using PgParameters = std::vector<std::optional<std::string>>;
 

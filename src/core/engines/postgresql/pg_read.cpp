@@ -10,8 +10,6 @@ namespace {
 
 using Op = Condition::Op;
 
-// So many records travel in one statement, or so many bytes of keys and values.
-constexpr std::size_t kMostRows = 10000;
 // So few records are taken at once, which costs less than one by one, and not much memory.
 constexpr std::size_t kFew = 200;
 
@@ -205,8 +203,8 @@ Status PgSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Prog
     }
     if (possible) rows.push_back(row);
   }
-  for (std::size_t at = 0; at < rows.size(); at += kMostRows) {
-    const auto part = std::span<const std::uint32_t>(rows).subspan(at, std::min(kMostRows, rows.size() - at));
+  for (std::size_t at = 0; at < rows.size(); at += kPgMostRows) {
+    const auto part = std::span<const std::uint32_t>(rows).subspan(at, std::min(kPgMostRows, rows.size() - at));
     ITERANDUM_TRY(sure ? readBatch(read, part, sink, progress) : readUnsure(read, part, sink, progress));
     if (!progress.step("reading records", at, rows.size())) return fail(ErrorKind::Cancelled, "it was stopped");
   }

@@ -8,8 +8,6 @@
 namespace iterandum {
 namespace {
 
-constexpr std::size_t kMostRows = 10000;
-constexpr std::size_t kMostBytes = 16U << 20U;
 // A list of values that the server cannot read at all is not worth a question for each: writing says the same.
 constexpr int kMostTrials = 100;
 
@@ -58,7 +56,7 @@ Status PgSession::respell(const Column& column, std::span<ValueColumn* const> co
   for (std::size_t at = 0; at < texts.size();) {
     std::size_t size = 0;
     std::size_t bytes = 0;
-    while (at + size < texts.size() && size < kMostRows && bytes < kMostBytes) bytes += texts[at + size++].size();
+    while (at + size < texts.size() && size < kPgMostRows && bytes < kPgMostBytes) bytes += texts[at + size++].size();
     ITERANDUM_TRY(respellPart(column, std::span(texts).subspan(at, size), trials, progress));
     at += size;
   }

@@ -7,9 +7,6 @@ namespace iterandum {
 
 namespace {
 
-constexpr std::size_t kMostRows = 10000;
-constexpr std::size_t kMostBytes = 16U << 20U;
-
 // One statement for a batch: its text and its arrays.
 class BatchStatement {
  public:
@@ -118,8 +115,8 @@ class PgBulk : public BulkTarget {
   Error explained(Error error, const Table& table) override {
     return error.kind == ErrorKind::LockTimeout ? session_.lockTimedOut(std::move(error), table) : error;
   }
-  [[nodiscard]] std::size_t mostRows() const override { return kMostRows; }
-  [[nodiscard]] std::size_t mostBytes() const override { return kMostBytes; }
+  [[nodiscard]] std::size_t mostRows() const override { return kPgMostRows; }
+  [[nodiscard]] std::size_t mostBytes() const override { return kPgMostBytes; }
 
  private:
   PgSession& session_;
