@@ -143,7 +143,7 @@ class Walk {
     window_.openTable({"", "tree"});
     if (!settled()) return false;
     goToColumn("condition_code");
-    key(Qt::Key_F, Qt::ControlModifier);
+    key(Qt::Key_L, Qt::ControlModifier);
     type(">= 4 and species.name like quercus* and no inspection where (inspected_on this year)");
     QTest::qWait(400);
     key(Qt::Key_Return);
@@ -167,7 +167,7 @@ class Walk {
   bool filterAndCorrect() {
     tell(QStringLiteral("Show only trees in a failing condition (4 or worse)."));
     goToColumn("condition_code");
-    key(Qt::Key_F, Qt::ControlModifier);
+    key(Qt::Key_L, Qt::ControlModifier);
     type(">= 4");
     QTest::qWait(400);
     key(Qt::Key_Return);

@@ -28,12 +28,15 @@ void describe(CLI::App& app, Arguments& a) {
 
   CLI::App* show = app.add_subcommand("show", "show records of a table");
   addDatabase(show, a);
-  show->add_option("TABLE", a.table, "name or schema.name")->required();
+  show->add_option("TABLE", a.table, "name or schema.name; may be left out with --scope");
+  auto* scope = show->add_option("--scope", a.scope, "a scope that was saved for this database, by its name");
+  show->add_option("--scope-file", a.scopeFile, "a scope that was exported to this file")->excludes(scope);
   show->add_option("--where", a.where, "COLUMN CONDITION; given twice, both must hold")->expected(1)->take_all();
-  show->add_option("--sort", a.sort, "COLUMN or COLUMN:desc; given twice, the second breaks ties")
+  show->add_option("--sort", a.sort,
+                   "COLUMN, COLUMN:desc, COLUMN:natural (numbers in text by size); given twice, the second breaks ties")
       ->expected(1)
       ->take_all();
-  show->add_option("--columns", a.columns, "A,B,…: only these columns, in this order");
+  show->add_option("--columns", a.columns, "A,B,REFERENCE.C,…: these columns, in this order");
   show->add_option("--limit", a.limit, "at most this many records");
   show->add_option("--null", a.null, "in CSV, what stands for no value (an empty field)");
   addFormat(show, a, {"table", "csv", "json"});

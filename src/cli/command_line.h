@@ -21,6 +21,8 @@ struct Arguments {
   std::vector<std::string> where;
   std::vector<std::string> sort;
   std::string columns;
+  std::string scope;
+  std::string scopeFile;
   std::optional<std::uint64_t> limit;
   std::string format;
   std::string null;

@@ -4,7 +4,9 @@
 #include "cli/command_line.h"
 #include "cli/files.h"
 #include "cli/record_output.h"
-#include "core/scope/condition_text.h"
+#include "core/scope/column_path.h"
+#include "core/scope/scope.h"
+#include "core/store/store.h"
 #include "core/value/json.h"
 
 namespace iterandum::cli {
@@ -105,90 +107,148 @@ Result<std::vector<std::string>> splitColumns(const std::string& list) {
   return out;
 }
 
-Status checkColumn(const Table& table, const std::string& name) {
-  if (table.column(name) != nullptr || (!table.rowIdName.empty() && name == table.rowIdName)) return {};
-  std::string known;
-  for (const Column& c : table.columns) known += (known.empty() ? "" : ", ") + quotedIfOdd(c.name);
-  return fail(ErrorKind::InvalidInput, displayName(table.name) + " has no column '" + name + "'; it has " + known);
-}
-
-Result<SortKey> readSort(const Table& table, const std::string& text) {
-  SortKey key;
+Result<ScopeOrder> readSort(const std::string& text) {
+  ScopeOrder order;
   std::string name = text;
-  const auto endsWith = [&](const std::string& tail) { return name.size() > tail.size() && name.ends_with(tail); };
-  if (endsWith(":desc")) {
-    key.descending = true;
-    name.resize(name.size() - 5);
-  } else if (endsWith(":asc")) {
-    name.resize(name.size() - 4);
+  const auto takeTail = [&](std::string_view tail) {
+    if (name.size() <= tail.size() || !name.ends_with(tail)) return false;
+    name.resize(name.size() - tail.size());
+    return true;
+  };
+  for (bool more = true; more;) {
+    const bool descending = takeTail(":desc");
+    const bool natural = takeTail(":natural");
+    order.descending = order.descending || descending;
+    order.natural = order.natural || natural;
+    more = descending || natural || takeTail(":asc");
   }
   ITERANDUM_ASSIGN(const std::vector<std::string> names, splitColumns(name));
   if (names.size() != 1) return fail(ErrorKind::InvalidInput, "--sort takes one column; give it again for the next");
-  ITERANDUM_TRY(checkColumn(table, names[0]));
-  key.column = names[0];
-  return key;
+  order.column = names[0];
+  return order;
 }
 
-Result<const Table*> findTable(const Catalogue& catalogue, const std::string& text) {
-  ITERANDUM_ASSIGN(const TableName name, parseTableName(text));
-  const Table* table = catalogue.find(name);
-  if (table == nullptr) {
-    const std::string close = catalogue.closestName(name.name);
-    return fail(ErrorKind::NotFound,
-                "there is no table " + displayName(name) + (close.empty() ? "" : "; did you mean " + close + "?"));
+// A scope that was saved in the window, by its name.
+Result<Scope> savedScope(const Arguments& a, const std::string& address) {
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  ITERANDUM_ASSIGN(const std::vector<SavedScope> scopes, store->scopes(address));
+  std::string known;
+  for (const SavedScope& saved : scopes) {
+    if (saved.name == a.scope) return saved.scope;
+    known += (known.empty() ? "" : ", ") + saved.name;
   }
-  if (!table->unusable.empty()) {
-    return fail(ErrorKind::CannotOpen, displayName(table->name) + " cannot be read: " + table->unusable);
-  }
-  return table;
+  return fail(ErrorKind::NotFound, "no scope '" + a.scope + "' is saved for this database; " +
+                                       (known.empty() ? "there is none" : "there are " + known));
 }
 
-Result<Query> readQuery(const Arguments& a, const Catalogue& catalogue, const Table& table) {
-  const ConditionContext context = contextNow(catalogue);
-  Query query;
-  query.table = &table;
-  if (a.columns.empty()) {
-    for (const Column& c : table.columns) query.columns.push_back(c.name);
-  } else {
-    ITERANDUM_ASSIGN(query.columns, splitColumns(a.columns));
-    for (const std::string& c : query.columns) ITERANDUM_TRY(checkColumn(table, c));
+Result<Scope> scopeFile(const std::string& path) {
+  ITERANDUM_ASSIGN(const std::string document, readWhole(path));
+  auto scope = scopeFromJson(document);
+  if (!scope) {
+    scope.error().place = path + ", " + scope.error().place;
+    return fail(std::move(scope.error()));
   }
-  for (const std::string& text : a.where) {
-    auto condition = parseCondition(table, text, context);
-    if (!condition) {
-      condition.error().place = "--where '" + text + "', " + condition.error().place;
-      return fail(condition.error());
-    }
-    query.where = bothHold(std::move(query.where), std::move(*condition));
+  return std::move(scope->second);
+}
+
+// What the call asks for: a saved scope, if any, with what its words add.
+Result<Scope> readCall(const Arguments& a, const std::string& address) {
+  Scope scope;
+  if (!a.scope.empty()) {
+    ITERANDUM_ASSIGN(scope, savedScope(a, address));
+  } else if (!a.scopeFile.empty()) {
+    ITERANDUM_ASSIGN(scope, scopeFile(a.scopeFile));
   }
+  if (!a.table.empty()) scope.table = a.table;
+  if (!a.columns.empty()) {
+    ITERANDUM_ASSIGN(scope.columns, splitColumns(a.columns));
+  }
+  if (!a.sort.empty()) scope.order.clear();
   for (const std::string& text : a.sort) {
-    ITERANDUM_ASSIGN(SortKey key, readSort(table, text));
-    query.order.push_back(std::move(key));
+    ITERANDUM_ASSIGN(ScopeOrder order, readSort(text));
+    scope.order.push_back(std::move(order));
   }
-  query.limit = a.limit;
-  return query;
+  for (const std::string& text : a.where) scope.filters.push_back({{}, text});
+  return scope;
+}
+
+// The words of the call, or the part of the saved scope, that cannot be read.
+Error namedPlace(const Scope& scope, const ScopeProblem& problem) {
+  Error error = problem.error;
+  if (!problem.filter) return error;
+  const ScopeFilter& filter = scope.filters[*problem.filter];
+  const std::string head = filter.column.empty() ? "--where '" + filter.condition + "'"
+                                                 : "filter of " + filter.column + " '" + filter.condition + "'";
+  error.place = head + (error.place.empty() ? "" : ", " + error.place);
+  return error;
+}
+
+Result<ReadScope> readTable(const Scope& scope, const Catalogue& catalogue) {
+  std::vector<ScopeProblem> problems;
+  ITERANDUM_ASSIGN(ReadScope read, readScope(scope, contextNow(catalogue), problems));
+  if (!read.table->unusable.empty()) {
+    return fail(ErrorKind::CannotOpen, displayName(read.table->name) + " cannot be read: " + read.table->unusable);
+  }
+  if (!problems.empty()) return fail(namedPlace(scope, problems.front()));
+  return read;
+}
+
+// The columns as they are asked for, and where each lies in the query's rows, which hold the borrowed ones last.
+struct ShownColumns {
+  std::vector<Column> described;
+  std::vector<std::size_t> from;
+};
+
+ShownColumns askFor(const ReadScope& read, Query& query) {
+  ShownColumns out;
+  const auto own = static_cast<std::size_t>(
+      std::count_if(read.columns.begin(), read.columns.end(), [](const ColumnPath& p) { return !p.isBorrowed(); }));
+  for (const ColumnPath& path : read.columns) {
+    const Column* column = path.owner(*read.table).column(path.column);
+    out.described.push_back(column != nullptr ? *column : Column{});
+    out.described.back().name = columnPathText(path);
+    if (path.isBorrowed()) {
+      out.from.push_back(own + query.borrowed.size());
+      query.borrowed.push_back(path);
+    } else {
+      out.from.push_back(query.columns.size());
+      query.columns.push_back(path.column);
+    }
+  }
+  return out;
 }
 
 Status show(const Arguments& a) {
+  if (a.table.empty() && a.scope.empty() && a.scopeFile.empty()) {
+    return fail(ErrorKind::InvalidInput, "TABLE is missing; name a table, or a saved scope with --scope");
+  }
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress;
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
-  ITERANDUM_ASSIGN(const Table* table, findTable(catalogue, a.table));
-  ITERANDUM_ASSIGN(const Query query, readQuery(a, catalogue, *table));
-  std::vector<Column> columns;
-  for (const std::string& name : query.columns) {
-    const Column* column = table->column(name);
-    columns.push_back(column != nullptr ? *column : Column{});
-    columns.back().name = name;
-  }
+  ITERANDUM_ASSIGN(const Scope scope, readCall(a, session->info().address));
+  ITERANDUM_ASSIGN(const ReadScope read, readTable(scope, catalogue));
+  Query query;
+  query.table = read.table;
+  query.where = read.where();
+  query.order = read.order;
+  query.limit = a.limit;
+  const ShownColumns columns = askFor(read, query);
   Status written;
-  const auto writer = makeRecordWriter(a.format, columns, a.null, [&](const std::string& text) {
+  const auto writer = makeRecordWriter(a.format, columns.described, a.null, [&](const std::string& text) {
     written = writeOut(text);
     return written.has_value();
   });
   if (!writer->begin()) return written;
+  ValueTuple shown(columns.from.size());
   ITERANDUM_TRY(session->select(
-      query, [&](ValueTuple&& row) { return writer->record(row); }, progress));
+      query,
+      [&](ValueTuple&& row) {
+        if (query.borrowed.empty()) return writer->record(row);
+        for (std::size_t c = 0; c < shown.size(); ++c) shown[c] = std::move(row[columns.from[c]]);
+        return writer->record(shown);
+      },
+      progress));
   if (written && !writer->end()) return written;
   return written;
 }

@@ -116,7 +116,7 @@ TEST_F(SheetTest, MarkedRecordsAreFoundByOneKey) {
 TEST_F(SheetTest, OtherColoursLeaveEverythingAsItWas) {
   openTable("tree");
   at(0, "condition");
-  key(Qt::Key_F, Qt::ControlModifier);
+  key(Qt::Key_L, Qt::ControlModifier);
   type(">= 3");
   key(Qt::Key_Return);
   ASSERT_TRUE(wait([&] { return settled() && sheet()->model().rowCount() == 1; }));

@@ -84,6 +84,30 @@ class WindowTest : public ::testing::Test {
     }
     return out;
   }
+  // What the card says points at the current record.
+  [[nodiscard]] QString incoming() const {
+    QStringList lines;
+    for (const QPushButton* line : window->findChild<QWidget*>("incoming")->findChildren<QPushButton*>()) {
+      lines << line->text();
+    }
+    return lines.join(QLatin1Char('\n'));
+  }
+  // What a column shows, one record after the other.
+  [[nodiscard]] std::string column(const std::string& path) const {
+    SheetModel& model = sheet()->model();
+    QStringList out;
+    for (int c = 0; c < model.columnCount(); ++c) {
+      if (model.columnName(c).toStdString() != path) continue;
+      for (int r = 0; r < model.rowCount(); ++r) out << model.data(model.index(r, c), Qt::DisplayRole).toString();
+    }
+    return out.join(QLatin1Char(' ')).toStdString();
+  }
+  [[nodiscard]] std::string sentence() const { return sheet()->sentence().text().toStdString(); }
+  // Chooses what fits the text from the palette.
+  void choose(const char* text) {
+    type(text);
+    key(Qt::Key_Return);
+  }
   void goToReview() {
     key(Qt::Key_R, Qt::ControlModifier);
     ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy(); }));

@@ -7,6 +7,7 @@
 #include <cstdio>
 #include <fstream>
 
+#include "core/store/store.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {
@@ -90,6 +91,33 @@ TEST_F(CliTest, ShowWritesTablesCsvAndJson) {
       run("show " + path() + " tree --columns tag,note --where 'condition <= 2' --where 'note no value'").out;
   EXPECT_THAT(table, HasSubstr("T8   no value"));
   EXPECT_THAT(table, ::testing::Not(HasSubstr("T7")));
+}
+
+TEST_F(CliTest, ShowBorrowsColumnsAndTakesSavedScopes) {
+  EXPECT_EQ("species.name,tag\r\noak,T9\r\nlime,T7\r\nlime,T8\r\n",
+            run("show " + path() + " tree --columns species.name,tag --sort species.name:desc --format csv").out);
+  EXPECT_THAT(run("show " + path() + " tree --columns specie.name").err, HasSubstr("'specie' is no reference of tree"));
+  const std::string saved = db.file("poor.json");
+  std::ofstream(saved) << scopeToJson("poor", {"tree", {{"species.name", "lime"}}, {{"tag", true}}, {"tag"}});
+  EXPECT_EQ("tag\r\nT8\r\nT7\r\n", run("show " + path() + " --scope-file " + saved + " --format csv").out);
+  EXPECT_EQ("tag\r\nT7\r\n", run("show " + path() + " --scope-file " + saved + " --where 'note old' --format csv").out);
+  EXPECT_EQ(2, run("show " + path()).status);
+  const Ran missing = run("show " + path() + " --scope poor");
+  EXPECT_EQ(2, missing.status);
+  EXPECT_THAT(missing.err, HasSubstr("no scope 'poor' is saved for this database"));
+  {
+    auto store = Store::open(db.file("state/iterandum/store.sqlite"));
+    ASSERT_TRUE(store.has_value()) << store.error().text();
+    ASSERT_TRUE(
+        (*store)->saveScope(db.session().info().address, {"poor", {"tree", {{"", "condition > 3"}}, {}, {"tag"}}}));
+  }
+  EXPECT_EQ("tag\r\nT9\r\n", run("show " + path() + " --scope poor --format csv").out);
+  db.run("ALTER TABLE tree RENAME COLUMN condition TO grade");
+  const Ran dropped = run("show " + path() + " --scope poor");
+  EXPECT_EQ(2, dropped.status);
+  EXPECT_THAT(dropped.err, HasSubstr("--where 'condition > 3', position 1: 'condition' is no column of tree; it has"));
+  std::ofstream(saved) << "{\"format\": \"iterandum-scope\", \"version\": 1, \"table\": 5}";
+  EXPECT_EQ(4, run("show " + path() + " --scope-file " + saved).status);
 }
 
 TEST_F(CliTest, NothingInARecordCanPlayWithTheTerminal) {

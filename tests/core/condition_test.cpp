@@ -1,4 +1,5 @@
 // The language of conditions: what is understood, what it means in the database, and errors that point at the place.
+#include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"
 #include "core/scope/period.h"
 
@@ -191,7 +192,7 @@ TEST_P(ConditionTest, RecordsThatPointHere) {
 TEST_P(ConditionTest, AFilterCellIsAboutItsColumn) {
   const Table& tree = *db.catalogue().find({"", "tree"});
   const auto cell = [&](const char* column, const std::string& text) {
-    const auto condition = parseColumnCondition(tree, *tree.column(column), text, context());
+    const auto condition = parseColumnCondition(tree, {{}, column}, text, context());
     return condition ? conditionInWords(*condition) : condition.error().text();
   };
   EXPECT_EQ("", cell("note", "  "));
@@ -226,7 +227,7 @@ TEST_P(ConditionTest, TheDifferentValuesOfAColumnWithHowManyHaveThem) {
     std::vector<std::string> out;
     Progress progress;
     const Status status = db.session().distinctValues(
-        query, column, most,
+        query, *readColumnPath(*query.table, column, &db.catalogue()), most,
         [&](Value&& v, std::uint64_t n) {
           out.push_back((v.isNull() ? "-" : canonicalText(v)) + ":" + std::to_string(n));
           return true;
@@ -242,6 +243,7 @@ TEST_P(ConditionTest, TheDifferentValuesOfAColumnWithHowManyHaveThem) {
   EXPECT_EQ(::testing::PrintToString(Strings{"2:2"}), values("tree", "condition", "", 1)) << "the commonest";
   EXPECT_EQ(::testing::PrintToString(Strings{"-:1", "Old:1", "old:1"}), values("tree", "note", "", 10));
   EXPECT_EQ(::testing::PrintToString(Strings{"2:2"}), values("tree", "condition", "species.name = lime", 10));
+  EXPECT_EQ(::testing::PrintToString(Strings{"lime:2", "oak:1"}), values("tree", "species.name", "", 10)) << "borrowed";
 }
 
 TEST_P(ConditionTest, WhatIsNestedWithoutEndIsRefused) {

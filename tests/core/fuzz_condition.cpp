@@ -54,6 +54,6 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   const Table& tree = *catalogue().find({"", "tree"});
   check(parseCondition(tree, text, context));
   check(parseCondition(*catalogue().find({"", "species"}), text, context));
-  for (const Column& c : tree.columns) check(parseColumnCondition(tree, c, text, context));
+  for (const Column& c : tree.columns) check(parseColumnCondition(tree, {{}, c.name}, text, context));
   return 0;
 }

@@ -69,13 +69,41 @@ TEST_F(StoreTest, MarksAreKeptAndAnOlderStoreLearnsThem) {
   store.reset();
   {
     auto handle = SqliteHandle::open(folder.file("store.sqlite"), SQLITE_OPEN_READWRITE);
-    ASSERT_TRUE((*handle)->run("DROP TABLE mark; PRAGMA user_version = 1").has_value());
+    ASSERT_TRUE((*handle)->run("DROP TABLE mark; DROP TABLE kept; PRAGMA user_version = 1").has_value());
   }
   store = std::move(*Store::open(folder.file("store.sqlite")));
   EXPECT_EQ(DatabaseMark(), *store->mark("sqlite:/a"));
   ASSERT_TRUE(store->setMark("sqlite:/a", {"live", "red", true}).has_value());
   EXPECT_EQ((DatabaseMark{"live", "red", true}), *store->mark("sqlite:/a"));
   EXPECT_EQ("live", store->recentDatabases()->front().mark.name);
+}
+
+TEST_F(StoreTest, ScopesAreKeptByNameForEachDatabase) {
+  Scope harbour{
+      "tree", {{"street.name", "Harbour"}, {"", "no inspection"}}, {{"tag", true, true}}, {"tag", "street.name"}};
+  ASSERT_TRUE(store->saveScope("sqlite:/a", {"Harbour", harbour}).has_value());
+  ASSERT_TRUE(store->saveScope("sqlite:/a", {"All", {"tree", {}, {}, {}}}).has_value());
+  ASSERT_TRUE(store->saveScope("sqlite:/b", {"Harbour", {"crew", {}, {}, {}}}).has_value());
+  const auto kept = store->scopes("sqlite:/a");
+  ASSERT_EQ(2U, kept->size());
+  EXPECT_EQ("All", (*kept)[0].name);
+  EXPECT_EQ(harbour, (*kept)[1].scope);
+  ASSERT_TRUE(store->forgetScope("sqlite:/a", "Harbour").has_value());
+  EXPECT_EQ(1U, store->scopes("sqlite:/a")->size());
+  EXPECT_EQ(1U, store->scopes("sqlite:/b")->size());
+}
+
+TEST_F(StoreTest, StatedReferencesAndReadableColumnsAreKept) {
+  const StatedReference reference{{"", "log"}, "tree no", {"s", "tree"}, "tree_id"};
+  ASSERT_TRUE(store->stateReference("sqlite:/a", reference).has_value());
+  EXPECT_EQ(std::vector{reference}, *store->statedReferences("sqlite:/a"));
+  EXPECT_TRUE(store->statedReferences("sqlite:/b")->empty());
+  ASSERT_TRUE(store->forgetReference("sqlite:/a", reference).has_value());
+  EXPECT_TRUE(store->statedReferences("sqlite:/a")->empty());
+  ASSERT_TRUE(store->chooseReadable("sqlite:/a", "tree", {"tag", "note"}).has_value());
+  EXPECT_EQ((std::vector<std::string>{"tag", "note"}), store->readableChoices("sqlite:/a")->at("tree"));
+  ASSERT_TRUE(store->chooseReadable("sqlite:/a", "tree", {}).has_value());
+  EXPECT_TRUE(store->readableChoices("sqlite:/a")->empty());
 }
 
 TEST_F(StoreTest, AStoreOfANewerVersionIsLeftAlone) {

@@ -5,11 +5,13 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
+#include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
 #include "app/sheet/cell_editor.h"
 #include "app/sheet/cell_painter.h"
+#include "app/sheet/column_values.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
 #include "core/scope/condition_text.h"
@@ -123,16 +125,16 @@ void CardPanel::build() {
   auto* layout = new QVBoxLayout(body_);
   layout->setContentsMargins(0, 8, 4, 8);
   layout->setSpacing(0);
-  for (int c = 0; c < model_.columnCount(); ++c) {
+  for (int c = 0; c < model_.ownColumns(); ++c) {
     auto* field = new CardField(*this, c, body_);
     fields_.push_back(field);
     layout->addWidget(field);
   }
-  incoming_ = new QLabel(body_);
+  incoming_ = new QWidget(body_);
   incoming_->setObjectName("incoming");
-  incoming_->setTextFormat(Qt::RichText);
-  incoming_->setContentsMargins(6, 16, 0, 0);
-  incoming_->setFont(plain());
+  auto* lines = new QVBoxLayout(incoming_);
+  lines->setContentsMargins(6, 16, 0, 0);
+  lines->setSpacing(0);
   layout->addWidget(incoming_);
   layout->addStretch(1);
   scroll_->setWidget(body_);
@@ -141,7 +143,7 @@ void CardPanel::build() {
 void CardPanel::show(int row) {
   row_ = row >= 0 && row < model_.rowCount() ? row : -1;
   body_->setVisible(row_ >= 0);
-  incoming_->clear();
+  showIncoming({}, {});
   ++counting_;
   refresh();
   if (row_ >= 0) countIncoming();
@@ -166,20 +168,19 @@ void CardPanel::refresh() {
   for (QWidget* field : fields_) field->update();
 }
 
-void CardPanel::countIncoming() {
-  const RecordRef ref = model_.ref(row_);
-  const ValueTuple* record = ref.isAdded() ? nullptr : model_.source().record(row_);
-  const auto incoming = model_.desk().catalogue().referencesTo(model_.table().name);
-  if (record == nullptr || incoming.empty()) return;
-  struct Wanted {
-    const Table* table;
-    Condition where;
-  };
-  std::vector<Wanted> wanted;
-  for (const IncomingReference& in : incoming) {
-    const Table& child = model_.desk().catalogue().tables()[in.table];
+void CardPanel::focusField(int column) {
+  if (fields_.empty()) return;
+  const auto at = static_cast<std::size_t>(std::max(0, column));
+  fields_[at < fields_.size() ? at : 0]->setFocus();
+}
+
+std::vector<CardPanel::Incoming> CardPanel::incomingOf(const ValueTuple& record) const {
+  std::vector<Incoming> out;
+  const Catalogue& catalogue = model_.desk().catalogue();
+  for (const IncomingReference& in : catalogue.referencesTo(model_.table().name)) {
+    const Table& child = catalogue.tables()[in.table];
     const Reference& reference = child.references[in.reference];
-    Condition where;
+    Incoming one{&child, {}, {displayName(child.name), {}, {}, {}}};
     bool usable = !reference.targetMissing;
     for (std::size_t k = 0; k < reference.columns.size() && usable; ++k) {
       const auto at = model_.table().columnIndex(reference.targetColumns[k]);
@@ -188,43 +189,59 @@ void CardPanel::countIncoming() {
       Condition part;
       part.op = Condition::Op::Equal;
       part.column = child.columns[reference.columns[k]].name;
-      part.value = (*record)[*at];
-      where = bothHold(std::move(where), std::move(part));
+      part.value = record[*at];
+      one.scope.filters.push_back({part.column, filterFor(record[*at]).toStdString()});
+      one.where = bothHold(std::move(one.where), std::move(part));
     }
-    if (usable) wanted.push_back({&child, std::move(where)});
+    if (usable) out.push_back(std::move(one));
   }
+  return out;
+}
+
+void CardPanel::countIncoming() {
+  const RecordRef ref = model_.ref(row_);
+  const ValueTuple* record = ref.isAdded() ? nullptr : model_.source().record(row_);
+  if (record == nullptr) return;
+  const std::vector<Incoming> incoming = incomingOf(*record);
+  if (incoming.empty()) return;
   const std::uint64_t counting = ++counting_;
   model_.desk().behind().post(
       this,
-      [wanted, catalogue = model_.desk().sharedCatalogue()](Session& session,
-                                                            Progress& progress) -> Result<std::vector<std::uint64_t>> {
+      [incoming, catalogue = model_.desk().sharedCatalogue()](
+          Session& session, Progress& progress) -> Result<std::vector<std::uint64_t>> {
         std::vector<std::uint64_t> counts;
-        for (const Wanted& w : wanted) {
+        for (const Incoming& one : incoming) {
           Query query;
-          query.table = w.table;
-          query.where = w.where;
+          query.table = one.table;
+          query.where = one.where;
           ITERANDUM_ASSIGN(const std::uint64_t n, session.count(query, progress));
           counts.push_back(n);
         }
         return counts;
       },
-      [this, wanted, counting](Result<std::vector<std::uint64_t>>&& counts) {
-        if (!counts || counting != counting_) return;
-        QString html =
-            QStringLiteral(
-                "<div style='font-family:\"%1\"; font-size:%2pt; margin-bottom:6px'>%3</div><table width='100%'>")
-                .arg(serif().family())
-                .arg(serif().pointSizeF())
-                .arg(tr("Points at this record").toHtmlEscaped());
-        for (std::size_t i = 0; i < wanted.size(); ++i) {
-          html +=
-              QStringLiteral(
-                  "<tr><td width='50%' style='color:%1; padding:5px 0'>%2</td><td style='padding:5px 0'>%3</td></tr>")
-                  .arg(css(roles().soft), toQ(wanted[i].table->name.name).toHtmlEscaped(),
-                       QLocale().toString((*counts)[i]));
-        }
-        incoming_->setText(html + QStringLiteral("</table>"));
+      [this, incoming, counting](Result<std::vector<std::uint64_t>>&& counts) {
+        if (counts && counting == counting_) showIncoming(incoming, *counts);
       });
+}
+
+void CardPanel::showIncoming(const std::vector<Incoming>& incoming, const std::vector<std::uint64_t>& counts) {
+  qDeleteAll(incoming_->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly));
+  if (incoming.empty()) return;
+  auto* head = new QLabel(tr("Points at this record"), incoming_);
+  head->setFont(serif());
+  incoming_->layout()->addWidget(head);
+  for (std::size_t i = 0; i < incoming.size(); ++i) {
+    const QString name = toQ(incoming[i].table->name.name);
+    const QString count = QLocale().toString(static_cast<qulonglong>(counts[i]));
+    auto* line = new QPushButton(QStringLiteral("%1   %2   →").arg(name, count), incoming_);
+    line->setObjectName("line");
+    line->setAccessibleName(tr("%1 of %2 point here; open them").arg(count, name));
+    line->setToolTip(tr("Opens these records as a sheet"));
+    line->setEnabled(counts[i] > 0);
+    connect(line, &QPushButton::clicked, this, [this, scope = incoming[i].scope] { emit openAsked(scope); });
+    incoming_->layout()->addWidget(line);
+    line->show();
+  }
 }
 
 void CardPanel::edit(int column, QWidget* field) {

@@ -21,16 +21,25 @@ class CardPanel : public QWidget {
   // Shows another record; -1 shows none.
   void show(int row);
   void refresh();
+  // The field of a column gets the keys; of a borrowed one, the first field.
+  void focusField(int column);
 
  signals:
   void said(const QString& message);
-  void leaveAsked();  // Escape: back to the sheet
-  void openAsked(const TableName& table, const QString& column, const Value& value);
+  void leaveAsked();                   // Escape: back to the sheet
+  void openAsked(const Scope& scope);  // the records that point here
 
  private:
   friend class CardField;
   void build();
   void countIncoming();
+  struct Incoming {
+    const Table* table;
+    Condition where;
+    Scope scope;  // the same, as a sheet shows it
+  };
+  [[nodiscard]] std::vector<Incoming> incomingOf(const ValueTuple& record) const;
+  void showIncoming(const std::vector<Incoming>& incoming, const std::vector<std::uint64_t>& counts);
   void edit(int column, QWidget* field);
 
   SheetModel& model_;
@@ -40,7 +49,7 @@ class CardPanel : public QWidget {
   QScrollArea* scroll_;
   QWidget* body_ = nullptr;
   std::vector<QWidget*> fields_;
-  QLabel* incoming_ = nullptr;
+  QWidget* incoming_ = nullptr;  // a heading, and a line for each table that points here
   std::uint64_t counting_ = 0;
 };
 

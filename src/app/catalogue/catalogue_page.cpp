@@ -8,6 +8,7 @@
 #include <QLocale>
 #include <QPainter>
 #include <QStyledItemDelegate>
+#include <QUrl>
 #include <QVBoxLayout>
 #include <set>
 
@@ -206,6 +207,11 @@ CataloguePage::CataloguePage(Desk& desk, QWidget* parent) : QWidget(parent), des
   aside_->setTextFormat(Qt::RichText);
   aside_->setWordWrap(true);
   aside_->setContentsMargins(0, 66, 0, 0);
+  aside_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+  connect(aside_, &QLabel::linkActivated, this, [this](const QString& target) {
+    if (target.startsWith(QLatin1String("scope:")))
+      emit scopeAsked(QUrl::fromPercentEncoding(target.mid(6).toLatin1()));
+  });
   outer->addWidget(aside_);
   connect(seek_, &QLineEdit::textChanged, this, [this](const QString& text) {
     model_->narrow(text);

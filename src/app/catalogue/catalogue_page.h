@@ -20,10 +20,12 @@ class CataloguePage : public QWidget {
   void focusSeek();
   // Counts again, as after an apply.
   void countTables();
+  // Rich text; a link "scope:NAME" asks for that scope.
   void setAside(const QStringList& lines);
 
  signals:
   void openAsked(const TableName& table);
+  void scopeAsked(const QString& name);
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;

@@ -174,6 +174,7 @@ void ReviewPage::rehearse() {
 void ReviewPage::takeReview(Result<Review>&& review) {
   if (review) {
     review_ = std::move(*review);
+    keepFindings();
   } else if (review.error().kind != ErrorKind::Cancelled) {
     problem_ = tr("It could not be rehearsed: %1").arg(toQ(review.error().text()));
   } else {
@@ -229,6 +230,7 @@ void ReviewPage::apply() {
         if (!result->receipt) {
           std::vector<ReviewStatement> statements = review_ ? review_->statements : std::vector<ReviewStatement>();
           review_ = std::move(result->review);
+          keepFindings();
           review_->statements = std::move(statements);
           problem_ = tr("Nothing was applied: something stands in the way since the last rehearsal.");
           showGroups();
@@ -245,6 +247,15 @@ void ReviewPage::apply() {
         emit applied(message);
       });
   emit stateChanged();
+}
+
+// For sheets that ask for records with a finding.
+void ReviewPage::keepFindings() {
+  std::vector<Desk::FoundCell> found;
+  for (const Finding& f : review_->findings) {
+    if (f.blocks && !f.key.empty()) found.push_back({f.table, f.key, f.column});
+  }
+  desk_.setFindings(std::move(found));
 }
 
 void ReviewPage::saveChangeFile(const QString& path) {

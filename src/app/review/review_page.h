@@ -68,6 +68,7 @@ class ReviewPage : public QWidget {
   void buildList();
   [[nodiscard]] QString recordName(std::uint32_t change) const;
   void loadNames();
+  void keepFindings();
 
   Desk& desk_;
   ChangeList list_;

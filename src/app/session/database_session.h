@@ -1,5 +1,6 @@
 // DatabaseSession: a core Session on a thread of its own. Every call returns at once; results come on the interface
-// thread. The window has two of them for a database: one for what the user waits for, one for what goes on behind.
+// thread. The window has three of them for a database: one for what the user waits for, one for what goes on behind,
+// one for reading the keys of whole tables.
 //
 // A session whose connection is lost says so to the request that noticed; the next request connects anew.
 #pragma once
@@ -29,6 +30,19 @@ class DatabaseSession {
           return Opened{session_->info(), std::make_shared<const Catalogue>(std::move(catalogue))};
         },
         std::move(done));
+  }
+
+  // Connects when the first request comes.
+  void openLater(const std::string& address, const OpenOptions& options) {
+    tasks_.post(
+        nullptr,
+        [this, address, options](Progress&) {
+          address_ = address;
+          options_ = options;
+          lost_ = true;
+          return true;
+        },
+        [](bool) {});
   }
 
   struct Opened {

@@ -38,40 +38,27 @@ void Desk::open(const std::string& address, const OpenOptions& options) {
     }
     info_ = result->info;
     readOnlyBySession_ = info_.readOnly;
-    catalogue_ = result->catalogue;
-    names_ = std::make_unique<ReferenceNames>(front_, catalogue_);
-    behind_.open(this, address, options, [](Result<DatabaseSession::Opened>&&) {});
+    declared_ = result->catalogue;
+    useCatalogue();
+    behind_.openLater(address, options);
+    indexing_.openLater(address, options);
     keep([info = info_](Store& s) { return s.rememberDatabase(info.address, info.title); });
     restoreStaged();
   });
 }
 
 void Desk::restoreStaged() {
-  struct Restored {
-    std::vector<Gesture> gestures;
-    std::size_t position = 0;
-    DatabaseMark mark;
-  };
   storeThread_->post(
       this,
       [store = store_, path = storePath_, address = info_.address](Progress&) -> Result<Restored> {
         if (!*store) {
           ITERANDUM_ASSIGN(*store, Store::open(path));
         }
-        ITERANDUM_ASSIGN(const StagedWork work, (*store)->stagedWork(address));
-        Restored out;
-        out.position = work.position;
-        ITERANDUM_ASSIGN(out.mark, (*store)->mark(address));
-        for (const std::string& packed : work.gestures) {
-          ITERANDUM_ASSIGN(Gesture gesture, unpackGesture(packed));
-          out.gestures.push_back(std::move(gesture));
-        }
-        return out;
+        return readKept(**store, address);
       },
       [this](Result<Restored>&& restored) {
         if (restored) {
-          changes_.restore(std::move(restored->gestures), restored->position);
-          takeMark(restored->mark);
+          takeKept(std::move(*restored));
         } else {
           emit storeFailed(tr("What was staged before could not be read: %1").arg(toQ(restored.error().text())));
         }

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "app/session/database_session.h"
+#include "app/session/lent_records.h"
 #include "app/session/reference_names.h"
 #include "core/apply/apply.h"
 #include "core/changes/change_set.h"
@@ -56,7 +57,32 @@ class Desk : public QObject {
   void setMark(const DatabaseMark& mark);
   [[nodiscard]] DatabaseSession& front() { return front_; }
   [[nodiscard]] DatabaseSession& behind() { return behind_; }
+  [[nodiscard]] DatabaseSession& indexing() { return indexing_; }
   [[nodiscard]] ReferenceNames& names() { return *names_; }
+  [[nodiscard]] LentRecords& lent() { return *lent_; }
+  // What records point at is read again when it is next shown.
+  void forgetReferences();
+
+  // What conditions may speak of: references, today, what is staged, what has a finding.
+  [[nodiscard]] ConditionContext conditions() const;
+  struct FoundCell {
+    TableName table;
+    ValueTuple key;
+    std::string column;  // empty: the record as a whole
+  };
+  // Of the last review.
+  void setFindings(std::vector<FoundCell> findings) { findings_ = std::move(findings); }
+
+  // --- what is kept for the database ---
+  [[nodiscard]] const std::vector<SavedScope>& scopes() const { return scopes_; }
+  void saveScope(const SavedScope& scope);
+  void forgetScope(const std::string& name);
+  // By which columns the records of a table are called where something points at them; none: as it was.
+  void chooseReadable(const Table& table, const std::vector<std::string>& columns);
+  [[nodiscard]] const std::vector<StatedReference>& statedReferences() const { return stated_; }
+  // The catalogue is another one afterwards, and its tables too: catalogueChanged() says so.
+  void stateReference(const StatedReference& reference);
+  void forgetReference(const StatedReference& reference);
 
   // --- staging: one gesture each ---
   void stageEdits(const QString& title, const std::vector<CellEdit>& edits);
@@ -83,19 +109,35 @@ class Desk : public QObject {
   // Titles of the records that were applied last, for as long as the sheet shows them marked.
   void markApplied(const Receipt& receipt);
   [[nodiscard]] bool wasApplied(const TableName& table, const ValueTuple& key) const;
+  [[nodiscard]] bool anyApplied() const { return !applied_.empty(); }
   void clearApplied();
 
  signals:
   void opened();
   void openFailed(const QString& message, const QString& step);  // connection_trial.h names the steps
   void markChanged();
+  void scopesChanged();
+  void catalogueChanged();
   void stagedChanged();
   void storeFailed(const QString& message);
   void said(const QString& message);
 
  private:
   void stage(Gesture gesture);
+  struct Restored {
+    std::vector<Gesture> gestures;
+    std::size_t position = 0;
+    DatabaseMark mark;
+    std::vector<SavedScope> scopes;
+    std::vector<StatedReference> references;
+    std::map<std::string, std::vector<std::string>> readable;
+  };
   void restoreStaged();
+  [[nodiscard]] static Result<Restored> readKept(Store& store, const std::string& address);
+  void takeKept(Restored&& restored);
+  void useCatalogue();
+  [[nodiscard]] std::shared_ptr<const KeyList> stagedKeys(const Table& table, const std::string& column) const;
+  [[nodiscard]] std::shared_ptr<const KeyList> foundKeys(const Table& table, const std::string& column) const;
   void takeMark(const DatabaseMark& mark);
   void keep(std::function<Status(Store&)> work);
   [[nodiscard]] static GesturePart partFor(GesturePart::Kind kind, const Table& table);
@@ -105,11 +147,18 @@ class Desk : public QObject {
   std::shared_ptr<std::unique_ptr<Store>> store_;  // touched by the store thread only
   DatabaseSession front_;
   DatabaseSession behind_;
+  DatabaseSession indexing_;
   SessionInfo info_;
   std::string readOnlyBySession_;  // why, apart from the mark
   DatabaseMark mark_;
-  std::shared_ptr<const Catalogue> catalogue_;
+  std::shared_ptr<const Catalogue> declared_;   // what the database itself says
+  std::shared_ptr<const Catalogue> catalogue_;  // with the references that somebody stated
   std::unique_ptr<ReferenceNames> names_;
+  std::unique_ptr<LentRecords> lent_;
+  std::vector<SavedScope> scopes_;
+  std::vector<StatedReference> stated_;
+  std::map<std::string, std::vector<std::string>> readable_;
+  std::vector<FoundCell> findings_;
   ChangeSet changes_;
   std::map<TableName, std::unordered_map<ValueTuple, bool, TupleHash, TupleSame>> applied_;
 };

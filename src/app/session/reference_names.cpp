@@ -19,13 +19,26 @@ QString ReferenceNames::name(const Table& table, std::size_t column, const Value
   return it == names->second.end() ? QString() : it->second;
 }
 
+std::vector<std::string> ReferenceNames::readable(const Table& table) const {
+  const auto chosen = chosen_.find(displayName(table.name));
+  std::vector<std::string> out = chosen == chosen_.end() ? readableColumns(table) : chosen->second;
+  std::erase_if(out, [&](const std::string& name) { return table.column(name) == nullptr; });
+  return out;
+}
+
+void ReferenceNames::chooseReadable(std::map<std::string, std::vector<std::string>> choices) {
+  chosen_ = std::move(choices);
+  forget();
+}
+
 void ReferenceNames::want(const Table& table, std::size_t column, const std::vector<Value>& values) {
   const Reference* reference = this->reference(table, column);
   const Table* target = reference == nullptr ? nullptr : catalogue_->find(reference->target);
   if (target == nullptr) return;
-  std::vector<std::string> readable = readableColumns(*target);
+  std::vector<std::string> readable = this->readable(*target);
   if (readable.empty() || readable == reference->targetColumns) return;
-  readable.resize(1);  // the sheet is narrow; the chooser and the card of that record show more
+  // The sheet is narrow; the chooser and the card of that record show more. What was chosen is shown whole.
+  if (!chosen_.contains(displayName(target->name))) readable.resize(1);
   Names& names = names_[{table.name, column}];
   auto keys = std::make_shared<std::vector<ValueColumn>>(1);
   for (const Value& v : values) {
@@ -45,7 +58,10 @@ void ReferenceNames::want(const Table& table, std::size_t column, const std::vec
         ITERANDUM_TRY(session.readByKeys(
             read,
             [&](std::size_t at, ValueTuple&& record) {
-              const std::string text = canonicalText(record[0]);
+              std::string text;
+              for (const Value& part : record) {
+                if (!part.isNull()) text += (text.empty() ? "" : " · ") + canonicalText(part);
+              }
               found.emplace_back((*keys)[0].at(at),
                                  QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size())));
             },

@@ -23,11 +23,19 @@ class ReferenceNames : public QObject {
   // Empty while it is not known, or when there is no better name than the value itself.
   [[nodiscard]] QString name(const Table& table, std::size_t column, const Value& value) const;
   void want(const Table& table, std::size_t column, const std::vector<Value>& values);
+  // The columns by which a table's records are called: those that were chosen for it, else those that say best.
+  [[nodiscard]] std::vector<std::string> readable(const Table& table) const;
+  // By displayName() of the table; what was named before is named anew.
+  void chooseReadable(std::map<std::string, std::vector<std::string>> choices);
   // Names may have changed: they are read again when they are next wanted.
-  void forget() { names_.clear(); }
+  void forget() {
+    names_.clear();
+    emit forgotten();
+  }
 
  signals:
   void named();
+  void forgotten();  // who shows names asks for them again
 
  private:
   struct Hash {
@@ -41,6 +49,7 @@ class ReferenceNames : public QObject {
   DatabaseSession& session_;
   std::shared_ptr<const Catalogue> catalogue_;
   std::map<std::pair<TableName, std::size_t>, Names> names_;
+  std::map<std::string, std::vector<std::string>> chosen_;
 };
 
 }  // namespace iterandum

@@ -71,10 +71,20 @@ CellEditor::CellEditor(SheetModel& model, const QModelIndex& index, const QRect&
   reason_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
   reason_->hide();
   popupLayout->addWidget(reason_);
+  if (model_.isBorrowed(index.column())) {
+    others_ = new QLabel(tr("Counting the records that share this…"), popup_);
+    others_->setWordWrap(true);
+    others_->setObjectName("others");
+    popupLayout->addWidget(others_);
+    countOthers();
+  }
   if (offersChoices()) buildChoices();
   popup_->hide();
   connect(this, &QObject::destroyed, popup_, &QObject::deleteLater);
   if (list_ != nullptr) fillChoices();
+  if (others_ != nullptr)
+    QMetaObject::invokeMethod(
+        this, [this] { placePopup(); }, Qt::QueuedConnection);
   if (!state.typedWrong.isEmpty() && !replace) showReason(state.wrongBecause);
 }
 
@@ -113,6 +123,32 @@ void CellEditor::buildLines(const QString& text) {
   wide.moveRight(std::min(wide.right(), parentWidget()->width() - 4));
   wide.moveBottom(std::min(wide.bottom(), parentWidget()->height() - 4));
   setGeometry(wide);
+}
+
+void CellEditor::countOthers() {
+  const auto sharing = model_.sharing(index_.row(), index_.column());
+  if (!sharing) return;
+  Query query;
+  query.table = &model_.table();
+  query.where = sharing->where;
+  model_.desk().behind().post(
+      this,
+      [query, catalogue = model_.desk().sharedCatalogue()](Session& session, Progress& progress) {
+        return session.count(query, progress);
+      },
+      [this, own = sharing->withThisOne](Result<std::uint64_t>&& count) {
+        if (!count)
+          return others_->setText(tr("It cannot be counted who shares this: %1").arg(toQ(count.error().text())));
+        const auto others = static_cast<int>(*count - std::min<std::uint64_t>(*count, own ? 1 : 0));
+        const QString here = toQ(model_.table().name.name);
+        othersSaid_ = others == 0 ? tr("shared with no other") : tr("shared with %n other(s)", "", others);
+        const QString whose = model_.ownerTitle(index_.row(), index_.column());
+        others_->setText(others == 0 ? tr("This changes %1 of “%2”. No other record of %3 shows it.")
+                                           .arg(toQ(model_.column(index_.column()).name), whose, here)
+                                     : tr("This changes %1 of “%2”, in %n other record(s) of %3 too.", "", others)
+                                           .arg(toQ(model_.column(index_.column()).name), whose, here));
+        placePopup();
+      });
 }
 
 bool CellEditor::offersChoices() const {
@@ -156,7 +192,7 @@ void CellEditor::searchRecords() {
   const Reference* reference = model_.reference(index_.column());
   const Table* target = model_.desk().catalogue().find(reference->target);
   if (target == nullptr) return;
-  const std::vector<std::string> readable = readableColumns(*target);
+  const std::vector<std::string> readable = model_.desk().names().readable(*target);
   const std::string keyColumn = reference->targetColumns[0];
   const QString typed = line_->text();
   const bool untouched = typed == editText(model_.cell(index_.row(), index_.column()).effective());
@@ -205,8 +241,8 @@ void CellEditor::searchRecords() {
 }
 
 void CellEditor::placePopup() {
-  const bool anything =
-      (list_ != nullptr && list_->count() > 0) || calendar_ != nullptr || reason_->isVisibleTo(popup_);
+  const bool anything = (list_ != nullptr && list_->count() > 0) || calendar_ != nullptr || others_ != nullptr ||
+                        reason_->isVisibleTo(popup_);
   if (!anything || done_) {
     popup_->hide();
     return;
@@ -255,7 +291,8 @@ void CellEditor::showReason(const QString& reason) {
 }
 
 void CellEditor::take(const Value& value, const QString& shown, Leave leave) {
-  const auto staged = model_.stage({index_}, value, shown);
+  if (others_ != nullptr && othersSaid_.isEmpty()) return showReason(tr("One moment, until it is counted."));
+  const auto staged = model_.stage({index_}, value, shown, othersSaid_);
   if (!staged) return showReason(toQ(staged.error().message));
   done_ = true;
   popup_->hide();
@@ -275,7 +312,11 @@ bool CellEditor::commit(Leave leave) {
     take(offers_[0].first, offers_[0].second, leave);
     return done_;
   }
-  if (!model_.stageText(index_, text())) {
+  if (others_ != nullptr && othersSaid_.isEmpty() && !untouched) {
+    showReason(tr("One moment, until it is counted."));
+    return false;
+  }
+  if (!model_.stageText(index_, text(), othersSaid_)) {
     showReason(model_.cell(index_.row(), index_.column()).wrongBecause);
     return false;
   }
@@ -355,7 +396,7 @@ bool CellEditor::eventFilter(QObject* watched, QEvent* event) {
     // Going elsewhere takes what was typed; what does not fit stays visible in the cell, with the reason.
     if (!inside && static_cast<QFocusEvent*>(event)->reason() != Qt::PopupFocusReason &&
         static_cast<QFocusEvent*>(event)->reason() != Qt::ActiveWindowFocusReason) {
-      model_.stageText(index_, text());
+      model_.stageText(index_, text(), othersSaid_);
       done_ = true;
       popup_->hide();
       emit finished(Leave::Stay);

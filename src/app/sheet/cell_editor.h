@@ -50,6 +50,8 @@ class CellEditor : public QWidget {
   bool key(QKeyEvent* event);
   void take(const Value& value, const QString& shown, Leave leave);
   [[nodiscard]] bool offersChoices() const;
+  // Of a borrowed cell: how many records share it, to be said before anything is staged.
+  void countOthers();
 
   SheetModel& model_;
   QPersistentModelIndex index_;
@@ -59,6 +61,8 @@ class CellEditor : public QWidget {
   QListWidget* list_ = nullptr;
   QCalendarWidget* calendar_ = nullptr;
   QLabel* reason_ = nullptr;
+  QLabel* others_ = nullptr;  // of a borrowed cell
+  QString othersSaid_;        // empty: not counted yet
   std::vector<std::pair<Value, QString>> offers_;
   std::uint64_t search_ = 0;
   bool done_ = false;

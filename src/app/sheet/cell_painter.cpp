@@ -15,6 +15,10 @@ bool alignsRight(const SheetModel& model, int column) {
   return number && model.reference(column) == nullptr;
 }
 
+bool isOneCell(const QItemSelection& selection) {
+  return selection.size() == 1 && selection.front().width() == 1 && selection.front().height() == 1;
+}
+
 QString oneLine(QString text) {
   text.replace(QLatin1Char('\n'), QChar(0x21B5));
   text.replace(QLatin1Char('\r'), QChar());
@@ -36,6 +40,7 @@ TextRun runOf(const SheetModel& model, int column, const Value& value, const QCo
 std::vector<TextRun> cellRuns(const SheetModel& model, int column, const CellState& state) {
   const Roles& r = roles();
   if (!state.loaded) return {{QStringLiteral("…"), r.faint}};
+  if (state.noLender) return {{QStringLiteral("—"), r.faint}};
   std::vector<TextRun> runs;
   if (!state.typedWrong.isEmpty()) {
     if (!state.stored.isNull()) {
@@ -117,7 +122,7 @@ void CellPainter::paint(QPainter* painter, const QStyleOptionViewItem& option, c
   const auto* view = qobject_cast<const QAbstractItemView*>(option.widget);
   const QColor ground = view != nullptr && view->currentIndex().row() == index.row() ? r.current : r.paper;
   painter->save();
-  painter->setClipRect(option.rect);
+  painter->setClipRect(option.rect, Qt::IntersectClip);
   painter->fillRect(option.rect, state.addedRecord ? r.leafWash : ground);
   const bool query = state.needsALook();
   if (query) {
@@ -125,7 +130,7 @@ void CellPainter::paint(QPainter* painter, const QStyleOptionViewItem& option, c
   } else if (state.staged) {
     painter->fillRect(option.rect, r.blueWash);
   }
-  const bool alone = current && view != nullptr && view->selectionModel()->selectedIndexes().size() == 1;
+  const bool alone = current && view != nullptr && isOneCell(view->selectionModel()->selection());
   if (selected && !alone) {
     QColor wash = r.blue;
     wash.setAlpha(scheme() == Scheme::Dark ? 60 : 34);

@@ -1,6 +1,7 @@
 #include "app/sheet/record_source.h"
 
 #include <algorithm>
+#include <climits>
 #include <numeric>
 
 namespace iterandum {
@@ -8,8 +9,11 @@ namespace {
 
 constexpr std::uint64_t kFirstScreen = 300;
 // Keys come in batches that double, so that a short list is there at once and a long one is not cut into thousands.
-constexpr std::size_t kFirstBatch = 4096;
-constexpr std::size_t kLargestBatch = 1 << 20;
+constexpr std::size_t kFirstBatch = KeyIndex::kBlock;
+constexpr std::size_t kLargestBatch = KeyIndex::kBlock * 256;
+// So often the first screen is read again because somebody wrote meanwhile; then the keys are taken as they came.
+constexpr int kMostDisagreements = 2;
+constexpr std::size_t kMostRows = INT_MAX - 100000;  // new records follow
 // Records kept beyond what is on screen: some fifty screens.
 constexpr int kMostRecords = 3000;
 constexpr int kReadAround = 60;
@@ -22,6 +26,11 @@ RecordSource::RecordSource(Desk& desk, const Table& table, QObject* parent)
   for (const std::string& name : table_.writeKeyColumns()) {
     keyAt_.push_back(static_cast<std::size_t>(std::find(columns.begin(), columns.end(), name) - columns.begin()));
   }
+  connect(&desk_.names(), &ReferenceNames::forgotten, this, [this] {
+    std::vector<std::pair<int, ValueTuple>> records;
+    for (auto it = records_.cbegin(); it != records_.cend(); ++it) records.emplace_back(it.key(), *it.value());
+    wantNames(records);
+  });
 }
 
 RecordSource::~RecordSource() {
@@ -42,7 +51,14 @@ void RecordSource::read(Condition where, std::vector<SortKey> order) {
   ++generation_;
   if (keyReading_) keyReading_->cancel();
   reading_ = true;
+  stopped_ = false;
   readFirstScreen();
+}
+
+void RecordSource::stop() {
+  if (!keyReading_ || complete_ || !reading_) return;
+  keyReading_->cancel();
+  stopped_ = true;
 }
 
 void RecordSource::forgetRecords() {
@@ -77,10 +93,12 @@ void RecordSource::readFirstScreen() {
           return;
         }
         forgetRecords();
-        keys_.assign(keyAt_.size(), {});
+        index_ = KeyIndex(keyAt_.size());
         std::vector<std::pair<int, ValueTuple>> records;
         for (ValueTuple& row : *rows) {
-          for (std::size_t k = 0; k < keyAt_.size(); ++k) keys_[k].push(row[keyAt_[k]]);
+          ValueTuple key;
+          for (const std::size_t at : keyAt_) key.push_back(row[at]);
+          index_.push(std::move(key));
           records.emplace_back(static_cast<int>(records.size()), std::move(row));
         }
         rows_ = static_cast<int>(records.size());
@@ -95,7 +113,7 @@ void RecordSource::readFirstScreen() {
         }
         desk_.behind().post(
             this,
-            [query = Query{&table_, {}, {}, {}, {}}, catalogue = desk_.sharedCatalogue()](
+            [query = Query{&table_, {}, {}, {}, {}, {}}, catalogue = desk_.sharedCatalogue()](
                 Session& session, Progress& progress) { return session.count(query, progress); },
             [this](Result<std::uint64_t>&& count) {
               if (count) tableCount_ = *count;
@@ -109,9 +127,9 @@ void RecordSource::readKeys() {
   query.columns = table_.writeKeyColumns();
   const std::size_t width = query.columns.size();
   // Batches are handed over while the reading goes on; by the time they arrive this object may be gone.
-  const auto handOver = [guard = QPointer<RecordSource>(this), generation = generation_](
-                            std::size_t start, std::vector<ValueColumn>&& keys, bool last) {
-    auto shared = std::make_shared<std::vector<ValueColumn>>(std::move(keys));
+  const auto handOver = [guard = QPointer<RecordSource>(this), generation = generation_](std::size_t start,
+                                                                                         KeyIndex&& keys, bool last) {
+    auto shared = std::make_shared<KeyIndex>(std::move(keys));
     QMetaObject::invokeMethod(
         qApp,
         [guard, generation, start, shared, last] {
@@ -119,23 +137,23 @@ void RecordSource::readKeys() {
         },
         Qt::QueuedConnection);
   };
-  keyReading_ = desk_.behind().post(
+  keyReading_ = desk_.indexing().post(
       this,
       [query, width, handOver, catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) -> Status {
-        std::vector<ValueColumn> batch(width);
+        KeyIndex batch(width);
         std::size_t start = 0;
         std::size_t size = kFirstBatch;
         ITERANDUM_TRY(session.select(
             query,
             [&](ValueTuple&& row) {
-              for (std::size_t k = 0; k < width; ++k) batch[k].push(std::move(row[k]));
-              if (batch[0].size() < size) return true;
-              const std::size_t count = batch[0].size();
+              batch.push(std::move(row));
+              if (batch.size() < size) return true;
+              const std::size_t count = batch.size();
               handOver(start, std::move(batch), false);
-              batch.assign(width, {});
+              batch = KeyIndex(width);
               start += count;
               size = std::min(size * 2, kLargestBatch);
-              return !progress.cancelled();
+              return !progress.cancelled() && start < kMostRows;
             },
             progress));
         if (!progress.cancelled()) handOver(start, std::move(batch), true);
@@ -149,40 +167,41 @@ void RecordSource::readKeys() {
       });
 }
 
-void RecordSource::takeKeys(std::uint64_t generation, std::size_t start, std::vector<ValueColumn>&& keys, bool last) {
+// Whether the first screen, read a moment before, is how these begin.
+bool RecordSource::agrees(const KeyIndex& keys) const {
+  for (std::size_t i = 0; i < keys.size() && i < index_.size(); ++i) {
+    if (!sameTuple(keys.key(i), index_.key(i))) return false;
+  }
+  return keys.size() >= index_.size();
+}
+
+void RecordSource::takeKeys(std::uint64_t generation, std::size_t start, KeyIndex&& keys, bool last) {
   if (generation != generation_) return;
-  const std::size_t count = keys[0].size();
-  const auto known = static_cast<std::size_t>(rows_);
-  bool same = true;
-  for (std::size_t i = 0; i < count && start + i < known && same; ++i) {
-    for (std::size_t k = 0; k < keys.size(); ++k) same = same && keys[k].at(i) == keys_[k].at(start + i);
-  }
-  if (!same) {
+  if (start == 0 && !agrees(keys)) {
     // Somebody wrote between the first screen and now: what was shown first is read again.
-    refresh();
-    return;
+    if (++disagreements_ <= kMostDisagreements) return refresh();
+    forgetRecords();
+    index_ = KeyIndex(keyAt_.size());
+    rows_ = 0;
+    emit restarted();
   }
-  const std::size_t skip = known > start ? std::min(known - start, count) : 0;
-  if (skip < count) {
-    const int first = rows_;
-    const int lastRow = static_cast<int>(start + count) - 1;
-    emit rowsAboutToGrow(first, lastRow);
-    for (std::size_t i = skip; i < count; ++i) {
-      for (std::size_t k = 0; k < keys.size(); ++k) keys_[k].push(keys[k].at(i));
-    }
-    rows_ = lastRow + 1;
-    emit rowsGrew();
+  if (start == 0) disagreements_ = 0;
+  const auto rows = static_cast<int>(start + keys.size());
+  const bool grows = rows > rows_;
+  if (grows) emit rowsAboutToGrow(rows_, rows - 1);
+  if (start == 0) {
+    index_ = std::move(keys);
+  } else {
+    index_.append(std::move(keys));
   }
+  rows_ = rows;
+  if (grows) emit rowsGrew();
   complete_ = last;
   if (last) reading_ = false;
   emit counted();
 }
 
-ValueTuple RecordSource::key(int row) const {
-  ValueTuple out;
-  for (const ValueColumn& c : keys_) out.push_back(c.at(static_cast<std::size_t>(row)));
-  return out;
-}
+ValueTuple RecordSource::key(int row) const { return index_.key(static_cast<std::size_t>(row)); }
 
 const ValueTuple* RecordSource::record(int row) const {
   const auto it = records_.constFind(row);
@@ -192,13 +211,8 @@ const ValueTuple* RecordSource::record(int row) const {
 bool RecordSource::isGone(int row) const { return gone_.contains(row); }
 
 std::optional<int> RecordSource::rowOf(const ValueTuple& key) const {
-  for (int row = 0; row < rows_; ++row) {
-    bool same = true;
-    for (std::size_t k = 0; k < keys_.size() && same; ++k)
-      same = sameValue(keys_[k].at(static_cast<std::size_t>(row)), key[k]);
-    if (same) return row;
-  }
-  return std::nullopt;
+  const auto row = index_.find(key);
+  return row ? std::optional<int>(static_cast<int>(*row)) : std::nullopt;
 }
 
 void RecordSource::want(int first, int last) {
@@ -216,7 +230,7 @@ void RecordSource::want(int first, int last) {
   auto keys = std::make_shared<std::vector<ValueColumn>>(keyAt_.size());
   for (const std::uint32_t row : missing) {
     requested_.insert(static_cast<int>(row), true);
-    for (std::size_t k = 0; k < keys->size(); ++k) (*keys)[k].push(keys_[k].at(row));
+    for (std::size_t k = 0; k < keys->size(); ++k) (*keys)[k].push(index_.at(row, k));
   }
   const int from = static_cast<int>(missing.front());
   const int to = static_cast<int>(missing.back());
@@ -263,11 +277,7 @@ void RecordSource::takeRecords(std::uint64_t generation, int first, int last,
   emit loaded(first, last);
 }
 
-std::size_t RecordSource::memoryBytes() const {
-  std::size_t bytes = 0;
-  for (const ValueColumn& c : keys_) bytes += c.memoryBytes();
-  return bytes;
-}
+std::size_t RecordSource::memoryBytes() const { return index_.memoryBytes(); }
 
 void RecordSource::wantNames(const std::vector<std::pair<int, ValueTuple>>& records) {
   for (std::size_t c = 0; c < table_.columns.size(); ++c) {

@@ -1,8 +1,9 @@
 // RecordSource: the records of a scope, as many as there are, a screenful at a time.
 //
-// The first screen is one bare query. Behind it the keys of all records are read in their order (eight bytes each where
-// the key is a number), so that any position can be shown by looking its records up by key. Records themselves are kept
-// only around what is on screen. Lives on the interface thread and never waits.
+// The first screen is one bare query. Behind it the keys of all records are read in their order into a compact index,
+// so that any position can be shown by looking its records up by key. Records themselves are kept only around what is
+// on screen. The index is as the database was when it was read: what somebody removes meanwhile is shown as gone, what
+// somebody adds is there after reading again. Lives on the interface thread and never waits.
 #pragma once
 
 #include <QHash>
@@ -11,6 +12,7 @@
 #include <optional>
 
 #include "app/session/desk.h"
+#include "core/scope/key_index.h"
 #include "core/scope/query.h"
 
 namespace iterandum {
@@ -35,6 +37,11 @@ class RecordSource : public QObject {
   [[nodiscard]] int rows() const { return rows_; }
   [[nodiscard]] bool complete() const { return complete_; }
   [[nodiscard]] bool reading() const { return reading_; }
+  // The reading of keys was stopped: there are more records than rows().
+  [[nodiscard]] bool stopped() const { return stopped_; }
+  void stop();
+  // The positions of all records, for other threads: a copy is cheap.
+  [[nodiscard]] const KeyIndex& index() const { return index_; }
   // How many records the whole table has, once counted.
   [[nodiscard]] std::optional<std::uint64_t> tableCount() const { return tableCount_; }
   [[nodiscard]] ValueTuple key(int row) const;
@@ -60,7 +67,8 @@ class RecordSource : public QObject {
  private:
   void readFirstScreen();
   void readKeys();
-  void takeKeys(std::uint64_t generation, std::size_t start, std::vector<ValueColumn>&& keys, bool last);
+  void takeKeys(std::uint64_t generation, std::size_t start, KeyIndex&& keys, bool last);
+  [[nodiscard]] bool agrees(const KeyIndex& keys) const;
   void takeRecords(std::uint64_t generation, int first, int last, std::vector<std::pair<int, ValueTuple>>&& records);
   void wantNames(const std::vector<std::pair<int, ValueTuple>>& records);
   [[nodiscard]] Query baseQuery() const;
@@ -74,8 +82,10 @@ class RecordSource : public QObject {
   int rows_ = 0;
   bool complete_ = false;
   bool reading_ = false;
+  bool stopped_ = false;
+  int disagreements_ = 0;  // how often the first screen was overtaken by somebody's writing
   std::optional<std::uint64_t> tableCount_;
-  std::vector<ValueColumn> keys_;
+  KeyIndex index_;
   QHash<int, std::shared_ptr<ValueTuple>> records_;
   QHash<int, bool> gone_;
   QHash<int, bool> requested_;

@@ -8,6 +8,7 @@
 #include <QScrollBar>
 
 #include "app/style/roles.h"
+#include "core/scope/column_path.h"
 
 namespace iterandum {
 namespace {
@@ -24,24 +25,42 @@ void drawMarginRule(QPainter& painter, int x, int top, int bottom) {
 FilterHeader::FilterHeader(SheetModel& model, QWidget* parent) : QHeaderView(Qt::Horizontal, parent), model_(model) {
   setObjectName("sheetHead");
   setSectionsMovable(true);
+  setSectionsClickable(true);
   setSectionResizeMode(QHeaderView::Interactive);
   setMinimumSectionSize(48);
   setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   setHighlightSections(false);
-  for (int c = 0; c < model.columnCount(); ++c) {
+  buildFilters();
+  connect(&model, &QAbstractItemModel::columnsInserted, this, [this] { buildFilters(); });
+  connect(&model, &QAbstractItemModel::columnsRemoved, this, [this](const QModelIndex&, int first, int last) {
+    for (int c = first; c <= last; ++c) filters_[static_cast<std::size_t>(c)]->deleteLater();
+    filters_.erase(filters_.begin() + first, filters_.begin() + last + 1);
+    buildFilters();
+  });
+  connect(this, &QHeaderView::sectionResized, this, [this] { placeFilters(); });
+  connect(this, &QHeaderView::sectionMoved, this, [this] { placeFilters(); });
+}
+
+// One for each column there is by now.
+void FilterHeader::buildFilters() {
+  for (int c = 0; c < model_.columnCount(); ++c) {
+    if (c < static_cast<int>(filters_.size())) {
+      filters_[static_cast<std::size_t>(c)]->setProperty("column", c);
+      continue;
+    }
     auto* edit = new QLineEdit(viewport());
     edit->setObjectName("filter");
     edit->setProperty("column", c);
     edit->setFont(plain(0.95));
-    edit->setAccessibleName(tr("Filter for %1").arg(toQ(model.column(c).name)));
+    edit->setAccessibleName(tr("Filter for %1").arg(model_.columnName(c)));
     edit->setToolTip(tr("Show only records where %1 is like this. Examples:  Har   = Harbour   >= 3   no value")
-                         .arg(toQ(model.column(c).name)));
+                         .arg(model_.columnName(c)));
     edit->installEventFilter(this);
-    connect(edit, &QLineEdit::textEdited, this, [this, c](const QString& text) { emit filterChanged(c, text); });
+    connect(edit, &QLineEdit::textEdited, this,
+            [this, edit](const QString& text) { emit filterChanged(edit->property("column").toInt(), text); });
     filters_.push_back(edit);
   }
-  connect(this, &QHeaderView::sectionResized, this, [this] { placeFilters(); });
-  connect(this, &QHeaderView::sectionMoved, this, [this] { placeFilters(); });
+  placeFilters();
 }
 
 QSize FilterHeader::sizeHint() const {
@@ -56,12 +75,78 @@ void FilterHeader::updateGeometries() {
 }
 
 void FilterHeader::placeFilters() {
-  for (int c = 0; c < static_cast<int>(filters_.size()); ++c) {
+  const int covered = frozenWidth();
+  for (int c = 0; c < static_cast<int>(filters_.size()) && c < count(); ++c) {
     QLineEdit* edit = filters_[static_cast<std::size_t>(c)];
-    const bool hidden = isSectionHidden(c);
-    edit->setVisible(!hidden);
-    if (!hidden) edit->setGeometry(sectionViewportPosition(c) + 7, kNameHeight, sectionSize(c) - 14, kFilterHeight);
+    if (isSectionHidden(c)) {
+      edit->hide();
+      continue;
+    }
+    int left = columnLeft(c) + 7;
+    const int right = columnLeft(c) + sectionSize(c) - 7;
+    if (!isFrozen(c) && covered > 0) left = std::max(left, covered + 2);
+    // What is scrolled below a frozen column cannot be seen; what has the focus stays, for the view scrolls to it.
+    edit->setVisible(right - left > 8 || edit->hasFocus());
+    edit->setGeometry(left, kNameHeight, std::max(8, right - left), kFilterHeight);
   }
+}
+
+// --- frozen columns
+// -----------------------------------------------------------------------------------------------------
+
+void FilterHeader::setFrozen(int columns) {
+  frozen_ = std::max(0, columns);
+  placeFilters();
+  viewport()->update();
+  emit frozenChanged();
+}
+
+bool FilterHeader::isFrozen(int column) const {
+  if (frozen_ == 0 || isSectionHidden(column)) return false;
+  int before = 0;
+  for (int v = 0; v < visualIndex(column); ++v) before += isSectionHidden(logicalIndex(v)) ? 0 : 1;
+  return before < frozen_;
+}
+
+int FilterHeader::frozenWidth() const {
+  int width = 0;
+  int seen = 0;
+  for (int v = 0; v < count() && seen < frozen_; ++v) {
+    const int column = logicalIndex(v);
+    if (isSectionHidden(column)) continue;
+    width += sectionSize(column);
+    ++seen;
+  }
+  return width;
+}
+
+int FilterHeader::columnLeft(int column) const {
+  if (column < 0 || column >= count() || isSectionHidden(column)) return -1;
+  return sectionPosition(column) - (isFrozen(column) ? 0 : offset());
+}
+
+int FilterHeader::columnAt(int x) const {
+  const int position = x < frozenWidth() && x >= 0 ? x : x + offset();
+  const int visual = visualIndexAt(position - offset());
+  return visual < 0 ? -1 : logicalIndex(visual);
+}
+
+QMouseEvent FilterHeader::unscrolled(const QMouseEvent& event) const {
+  QPointF place = event.position();
+  if (place.x() < frozenWidth()) place.rx() -= offset();
+  return {event.type(), place, event.globalPosition(), event.button(), event.buttons(), event.modifiers()};
+}
+
+void FilterHeader::paintEvent(QPaintEvent* event) {
+  QHeaderView::paintEvent(event);
+  const int covered = frozenWidth();
+  if (covered == 0) return;
+  QPainter painter(viewport());
+  for (int c = 0; c < count(); ++c) {
+    if (isFrozen(c)) paintSection(&painter, {columnLeft(c), 0, sectionSize(c), viewport()->height()}, c);
+  }
+  painter.setPen(roles().strongRule);
+  painter.drawLine(covered - 1, 4, covered - 1, viewport()->height());
 }
 
 void FilterHeader::setFilter(int column, const QString& text) {
@@ -83,21 +168,28 @@ void FilterHeader::focusFilter(int column) {
   filters_[static_cast<std::size_t>(column)]->selectAll();
 }
 
-void FilterHeader::setOrder(std::vector<SortKey> order) {
+void FilterHeader::setOrder(std::vector<ScopeOrder> order) {
   order_ = std::move(order);
   viewport()->update();
 }
 
 void FilterHeader::mousePressEvent(QMouseEvent* event) {
   pressedAt_ = event->pos();
-  QHeaderView::mousePressEvent(event);
+  QMouseEvent meant = unscrolled(*event);
+  QHeaderView::mousePressEvent(&meant);
+}
+
+void FilterHeader::mouseMoveEvent(QMouseEvent* event) {
+  QMouseEvent meant = unscrolled(*event);
+  QHeaderView::mouseMoveEvent(&meant);
 }
 
 void FilterHeader::mouseReleaseEvent(QMouseEvent* event) {
-  QHeaderView::mouseReleaseEvent(event);
+  QMouseEvent meant = unscrolled(*event);
+  QHeaderView::mouseReleaseEvent(&meant);
   const bool click = (event->pos() - pressedAt_).manhattanLength() < 4 && cursor().shape() != Qt::SplitHCursor;
   if (click && event->button() == Qt::LeftButton) {
-    emit sortAsked(logicalIndexAt(event->pos()), event->modifiers().testFlag(Qt::ShiftModifier));
+    emit sortAsked(columnAt(event->pos().x()), event->modifiers().testFlag(Qt::ShiftModifier));
   }
 }
 
@@ -134,10 +226,10 @@ void FilterHeader::paintSection(QPainter* painter, const QRect& rect, int logica
   QFont font = plain(0.95);
   font.setWeight(QFont::DemiBold);
   painter->setFont(font);
-  painter->setPen(r.ink);
+  painter->setPen(model_.isBorrowed(logical) ? r.soft : r.ink);
   const bool reference = model_.reference(logical) != nullptr;
-  const auto key = std::find_if(order_.begin(), order_.end(),
-                                [&](const SortKey& k) { return k.column == model_.column(logical).name; });
+  const std::string path = columnPathText(model_.path(logical));
+  const auto key = std::find_if(order_.begin(), order_.end(), [&](const ScopeOrder& k) { return k.column == path; });
   const bool sorted = key != order_.end();
   // Where several columns decide, each says which of them it is.
   QString arrow = sorted && key->descending ? QStringLiteral("↓") : QStringLiteral("↑");
@@ -145,7 +237,7 @@ void FilterHeader::paintSection(QPainter* painter, const QRect& rect, int logica
   const int arrowWidth = sorted ? 8 + painter->fontMetrics().horizontalAdvance(arrow) : 0;
   const int marks = arrowWidth + (reference ? 18 : 0);
   QRect text(rect.left() + 10, rect.top() + 2, rect.width() - 18 - marks, kNameHeight - 2);
-  const QString name = toQ(model_.column(logical).name);
+  const QString name = model_.columnName(logical);
   const QString shown = painter->fontMetrics().elidedText(name, Qt::ElideRight, text.width());
   painter->drawText(text, Qt::AlignLeft | Qt::AlignVCenter, shown);
   int x = text.left() + painter->fontMetrics().horizontalAdvance(shown) + 5;
@@ -156,31 +248,6 @@ void FilterHeader::paintSection(QPainter* painter, const QRect& rect, int logica
   }
   if (sorted) painter->drawText(QRect(x, text.top(), arrowWidth, text.height()), Qt::AlignVCenter, arrow);
   painter->restore();
-}
-
-MarginHeader::MarginHeader(SheetModel& model, QWidget* parent) : QHeaderView(Qt::Vertical, parent), model_(model) {
-  setObjectName("margin");
-  setSectionResizeMode(QHeaderView::Fixed);
-  setSectionsClickable(true);
-  setAccessibleName(tr("Margin with marks"));
-}
-
-void MarginHeader::paintSection(QPainter* painter, const QRect& rect, int logical) const {
-  if (!rect.isValid()) return;
-  const Mark mark = model_.mark(logical);
-  painter->fillRect(rect, roles().paper);
-  painter->setPen(roles().rule);
-  painter->drawLine(rect.left(), rect.bottom(), rect.right() - 5, rect.bottom());
-  drawMark(*painter, QRectF(rect).adjusted(0, 0, -8, 0), mark, markColor(mark));
-  drawMarginRule(*painter, rect.right() - 1, rect.top(), rect.bottom());
-}
-
-void MarginHeader::paintEvent(QPaintEvent* event) {
-  QHeaderView::paintEvent(event);
-  // The rule runs down the whole page, also below the last record.
-  QPainter painter(viewport());
-  const int from = count() == 0 ? 0 : std::max(0, sectionViewportPosition(count() - 1) + sectionSize(count() - 1));
-  drawMarginRule(painter, viewport()->width() - 2, from, viewport()->height());
 }
 
 }  // namespace iterandum

@@ -31,6 +31,15 @@ QString editText(const Value& value) { return value.isNull() ? QString() : toQ(c
 
 SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
     : QAbstractTableModel(parent), desk_(desk), table_(table), source_(desk, table), rules_(desk, table) {
+  for (const Column& c : table.columns) {
+    paths_.push_back({{}, c.name});
+    described_.push_back(&c);
+  }
+  connect(&desk_.lent(), &LentRecords::arrived, this, [this] {
+    if (columnCount() == ownColumns()) return;
+    wantBorrowedNames();
+    showAgain(0, rowCount() - 1);
+  });
   connect(&source_, &RecordSource::restarted, this, [this] {
     beginResetModel();
     endResetModel();
@@ -115,15 +124,7 @@ int SheetModel::rowCount(const QModelIndex& parent) const {
 }
 
 int SheetModel::columnCount(const QModelIndex& parent) const {
-  return parent.isValid() ? 0 : static_cast<int>(table_.columns.size());
-}
-
-const AddedRecord* SheetModel::addedRecord(int row) const {
-  const TableChanges* changes = desk_.changes().table(table_.name);
-  const auto at = static_cast<std::size_t>(row - source_.rows());
-  if (changes == nullptr || at >= addedIds_.size()) return nullptr;
-  const auto it = changes->added().find(addedIds_[at]);
-  return it == changes->added().end() ? nullptr : &it->second;
+  return parent.isValid() ? 0 : static_cast<int>(paths_.size());
 }
 
 RecordRef SheetModel::ref(int row) const {
@@ -142,45 +143,64 @@ QString SheetModel::wrongKey(const RecordRef& ref, const std::string& column) {
   return toQ(column) + QLatin1Char('\n') + recordText(ref);
 }
 
+SheetModel::Held SheetModel::heldOf(int row) const {
+  Held held{&table_, ref(row), nullptr, false};
+  if (held.ref.isAdded()) return held;
+  held.stored = source_.record(row);
+  held.gone = source_.isGone(row);
+  return held;
+}
+
+// What a cell holds, and what is staged in it. REQUIRES: `out` is as it was made.
+void SheetModel::takeCell(const Held& held, std::size_t column, CellState& out) const {
+  const Column& described = held.table->columns[column];
+  const TableChanges* changes = desk_.changes().table(held.table->name);
+  if (held.ref.isAdded()) {
+    out.loaded = true;
+    out.addedRecord = true;
+    const auto added = changes == nullptr ? std::map<std::uint64_t, AddedRecord>::const_iterator()
+                                          : changes->added().find(held.ref.addedId);
+    if (changes == nullptr || added == changes->added().end()) return;
+    const auto it = added->second.cells.find(described.name);
+    if (it != added->second.cells.end()) {
+      out.stored = it->second;
+    } else {
+      out.setByDatabase = described.hasDefault || described.generatedKey || described.computed;
+    }
+    return;
+  }
+  out.loaded = held.stored != nullptr || held.gone;
+  if (held.stored != nullptr) out.stored = (*held.stored)[column];
+  const auto number = changes == nullptr ? std::nullopt : changes->find(held.ref.key);
+  if (!number) return;
+  out.removedRecord = changes->isRemoved(*number);
+  if (out.removedRecord) return;
+  out.staged = changes->cell(*number, described.name);
+  if (out.staged && held.stored != nullptr) {
+    out.somebodyElse = !sameValue(out.stored, out.staged->from) && !sameValue(out.stored, out.staged->to);
+  }
+}
+
 CellState SheetModel::cell(int row, int column) const {
   CellState out;
-  const std::string& name = table_.columns[static_cast<std::size_t>(column)].name;
   const RecordRef record = ref(row);
   if (!wrong_.isEmpty()) {
-    const auto wrong = wrong_.constFind(wrongKey(record, name));
+    const auto wrong = wrong_.constFind(wrongKey(record, columnName(column).toStdString()));
     if (wrong != wrong_.constEnd()) {
       out.typedWrong = wrong->first;
       out.wrongBecause = wrong->second;
     }
   }
-  const RuleWatch::Broken* broken = rules_.broken(record);
-  if (broken != nullptr && broken->speaksOf(static_cast<std::size_t>(column))) out.ruleBroken = broken->words;
-  if (record.isAdded()) {
-    out.loaded = true;
-    out.addedRecord = true;
-    const AddedRecord* added = addedRecord(row);
-    const auto it = added == nullptr ? std::map<std::string, Value>::const_iterator() : added->cells.find(name);
-    if (added != nullptr && it != added->cells.end()) {
-      out.stored = it->second;
-    } else {
-      const Column& c = table_.columns[static_cast<std::size_t>(column)];
-      out.setByDatabase = c.hasDefault || c.generatedKey || c.computed;
-    }
+  if (!isBorrowed(column)) {
+    const RuleWatch::Broken* broken = rules_.broken(record);
+    if (broken != nullptr && broken->speaksOf(static_cast<std::size_t>(column))) out.ruleBroken = broken->words;
+    takeCell(heldOf(row), static_cast<std::size_t>(column), out);
     return out;
   }
-  const ValueTuple* stored = source_.record(row);
-  out.loaded = stored != nullptr || source_.isGone(row);
-  if (stored != nullptr) out.stored = (*stored)[static_cast<std::size_t>(column)];
-  const TableChanges* changes = desk_.changes().table(table_.name);
-  if (changes == nullptr) return out;
-  const auto number = changes->find(record.key);
-  if (!number) return out;
-  out.removedRecord = changes->isRemoved(*number);
-  if (out.removedRecord) return out;
-  out.staged = changes->cell(*number, name);
-  if (out.staged && stored != nullptr) {
-    out.somebodyElse = !sameValue(out.stored, out.staged->from) && !sameValue(out.stored, out.staged->to);
-  }
+  const auto [way, held] = lender(row, path(column));
+  out.loaded = way != Way::NotYet;
+  out.noLender = way == Way::Nowhere;
+  if (way == Way::There) takeCell(held, *held.table->columnIndex(path(column).column), out);
   return out;
 }
 
@@ -201,19 +221,10 @@ Mark SheetModel::mark(int row) const {
   }
   if (!wrong_.isEmpty()) {
     for (int c = 0; c < columnCount(); ++c) {
-      if (wrong_.contains(wrongKey(record, column(c).name))) return Mark::Query;
+      if (wrong_.contains(wrongKey(record, columnName(c).toStdString()))) return Mark::Query;
     }
   }
   return desk_.wasApplied(table_.name, record.key) ? Mark::Applied : Mark::None;
-}
-
-const Reference* SheetModel::reference(int column) const {
-  return desk_.names().reference(table_, static_cast<std::size_t>(column));
-}
-
-QString SheetModel::shown(int c, const Value& value) const {
-  const QString name = desk_.names().name(table_, static_cast<std::size_t>(c), value);
-  return name.isEmpty() ? shownValue(column(c), value) : name;
 }
 
 QVariant SheetModel::data(const QModelIndex& index, int role) const {
@@ -222,6 +233,7 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
     const CellState state = cell(index.row(), index.column());
     if (!state.loaded) return QStringLiteral("…");
     if (state.setByDatabase) return tr("set by the database");
+    if (state.noLender) return tr("points at nothing");
     return shown(index.column(), state.effective());
   }
   if (role == Qt::EditRole) return editText(cell(index.row(), index.column()).effective());
@@ -229,6 +241,8 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
     const CellState state = cell(index.row(), index.column());
     if (!state.typedWrong.isEmpty()) return state.wrongBecause;
     if (!state.ruleBroken.isEmpty()) return state.ruleBroken;
+    if (state.noLender)
+      return tr("This record points at none that %1 could come from.").arg(columnName(index.column()));
     if (state.somebodyElse)
       return tr("Somebody else changed this meanwhile; it now holds %1.").arg(shown(index.column(), state.stored));
     return {};
@@ -242,7 +256,7 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
 }
 
 QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int role) const {
-  if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return toQ(column(section).name);
+  if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return columnName(section);
   if (orientation == Qt::Horizontal && role == Qt::ToolTipRole) {
     const Column& c = column(section);
     return toQ(c.comment.empty() ? c.declaredType : c.comment + "\n" + c.declaredType);
@@ -255,14 +269,18 @@ Qt::ItemFlags SheetModel::flags(const QModelIndex&) const { return Qt::ItemIsEna
 
 QString SheetModel::notEditable(int row, int c) const {
   if (!desk_.info().readOnly.empty()) return tr("Nothing here can be changed: %1.").arg(toQ(desk_.info().readOnly));
-  if (!table_.notEditable.empty()) return tr("This table cannot be changed: %1.").arg(toQ(table_.notEditable));
-  if (!column(c).notEditable.empty())
-    return tr("%1 cannot be set: %2.").arg(toQ(column(c).name), toQ(column(c).notEditable));
-  if (isAddedRow(row)) return {};
-  if (!table_.cannotEdit.empty()) return tr("Records here cannot be edited: %1.").arg(toQ(table_.cannotEdit));
+  const Table& table = ownerTable(c);
+  if (!table.notEditable.empty()) {
+    return tr("%1 cannot be changed: %2.")
+        .arg(isBorrowed(c) ? toQ(displayName(table.name)) : tr("This table"), toQ(table.notEditable));
+  }
+  if (!column(c).notEditable.empty()) return tr("%1 cannot be set: %2.").arg(columnName(c), toQ(column(c).notEditable));
+  if (!isBorrowed(c) && isAddedRow(row)) return {};
+  if (!table.cannotEdit.empty()) return tr("Records here cannot be edited: %1.").arg(toQ(table.cannotEdit));
   const CellState state = cell(row, c);
+  if (state.noLender) return tr("This record points at none whose %1 could be changed.").arg(toQ(column(c).name));
   if (state.removedRecord) return tr("This record is to be removed; put it back first (%1).").arg(tr("Ctrl+Backspace"));
-  if (source_.isGone(row)) return tr("This record is no longer in the database.");
+  if (!isBorrowed(c) && source_.isGone(row)) return tr("This record is no longer in the database.");
   if (!state.loaded) return tr("This record is still being read.");
   if (state.stored.kind() == Value::Kind::Text && !isValidUtf8(state.stored.asString())) {
     return tr("This text is not valid UTF-8 and could not be shown or typed without harm.");
@@ -270,28 +288,38 @@ QString SheetModel::notEditable(int row, int c) const {
   return {};
 }
 
-Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value, const QString& what) {
+Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value, const QString& what,
+                               const QString& othersSaid) {
   std::vector<CellEdit> edits;
   for (const QModelIndex& i : cells) {
-    const QString reason = notEditable(i.row(), i.column());
-    if (!reason.isEmpty()) return fail(ErrorKind::InvalidInput, reason.toStdString());
+    QString reason = notEditable(i.row(), i.column());
+    const auto record = owner(i.row(), i.column());
+    if (reason.isEmpty() && isBorrowed(i.column()) && (cells.size() > 1 || othersSaid.isEmpty())) {
+      reason =
+          tr("%1 is borrowed: it changes in every record that shares it. Open it by itself (F2), which says how many "
+             "those are.")
+              .arg(columnName(i.column()));
+    }
+    if (!reason.isEmpty() || !record) return fail(ErrorKind::InvalidInput, reason.toStdString());
     ITERANDUM_ASSIGN(Value stored, storedForm(column(i.column()), value));
     const CellState state = cell(i.row(), i.column());
     edits.push_back(
-        {ref(i.row()), column(i.column()).name, state.staged ? state.staged->from : state.stored, std::move(stored)});
+        {*record, column(i.column()).name, state.staged ? state.staged->from : state.stored, std::move(stored)});
     forgetWrong(i);
   }
   if (edits.empty()) return {};
-  const QString where =
-      edits.size() == 1 ? recordTitle(cells.front().row()) : tr("%n record(s)", "", static_cast<int>(edits.size()));
+  QString where = tr("%n record(s)", "", static_cast<int>(edits.size()));
+  if (edits.size() == 1) where = ownerTitle(cells.front().row(), cells.front().column());
+  if (!othersSaid.isEmpty()) where += tr(" (%1)").arg(othersSaid);
   desk_.stageEdits(tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where), edits);
   if (cells.size() == 1 && reference(cells.front().column()) != nullptr) {
-    desk_.names().want(table_, static_cast<std::size_t>(cells.front().column()), {value});
+    const int c = cells.front().column();
+    desk_.names().want(ownerTable(c), *ownerTable(c).columnIndex(column(c).name), {value});
   }
   return {};
 }
 
-bool SheetModel::stageText(const QModelIndex& i, const QString& text) {
+bool SheetModel::stageText(const QModelIndex& i, const QString& text, const QString& othersSaid) {
   const CellState state = cell(i.row(), i.column());
   if (text == editText(state.effective()) && state.typedWrong.isEmpty() &&
       !(state.effective().isNull() && !state.setByDatabase))
@@ -303,7 +331,7 @@ bool SheetModel::stageText(const QModelIndex& i, const QString& text) {
   }
   // An untouched empty field of a cell without a value leaves it without one.
   if (text.isEmpty() && state.effective().isNull()) return true;
-  const auto staged = stage({i}, *value, shown(i.column(), *value));
+  const auto staged = stage({i}, *value, shown(i.column(), *value), othersSaid);
   if (!staged) {
     keepWrong(i, text, toQ(staged.error().message));
     return false;
@@ -312,13 +340,13 @@ bool SheetModel::stageText(const QModelIndex& i, const QString& text) {
 }
 
 void SheetModel::keepWrong(const QModelIndex& i, const QString& text, const QString& because) {
-  wrong_.insert(wrongKey(ref(i.row()), column(i.column()).name), {text, because});
+  wrong_.insert(wrongKey(ref(i.row()), columnName(i.column()).toStdString()), {text, because});
   emit dataChanged(i, i);
   emit headerDataChanged(Qt::Vertical, i.row(), i.row());
 }
 
 void SheetModel::forgetWrong(const QModelIndex& i) {
-  if (wrong_.remove(wrongKey(ref(i.row()), column(i.column()).name)) == 0) return;
+  if (wrong_.remove(wrongKey(ref(i.row()), columnName(i.column()).toStdString())) == 0) return;
   emit dataChanged(i, i);
   emit headerDataChanged(Qt::Vertical, i.row(), i.row());
 }
@@ -358,22 +386,52 @@ void SheetModel::putBack(const std::vector<int>& rows) {
   for (const int row : rows) {
     const Mark m = mark(row);
     if (m != Mark::None && m != Mark::Applied) refs.push_back(ref(row));
-    for (int c = 0; c < columnCount(); ++c) wrong_.remove(wrongKey(ref(row), column(c).name));
+    for (int c = 0; c < columnCount(); ++c) wrong_.remove(wrongKey(ref(row), columnName(c).toStdString()));
   }
   if (!refs.empty()) desk_.putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs);
 }
 
-QString SheetModel::recordTitle(int row) const {
-  if (isAddedRow(row)) return tr("a new record");
-  const ValueTuple* record = source_.record(row);
-  for (const std::string& name : readableColumns(table_)) {
-    const auto c = table_.columnIndex(name);
-    if (record != nullptr && c && !(*record)[*c].isNull()) {
-      const QString text = toQ(canonicalText((*record)[*c])).simplified();
+QString SheetModel::titleOf(const Held& held) const {
+  if (held.ref.isAdded()) return tr("a new record");
+  for (const std::string& name : desk_.names().readable(*held.table)) {
+    const auto c = held.table->columnIndex(name);
+    if (held.stored != nullptr && c && !(*held.stored)[*c].isNull()) {
+      const QString text = toQ(canonicalText((*held.stored)[*c])).simplified();
       if (!text.isEmpty()) return text.left(60);
     }
   }
-  return toQ(recordInWords(table_.name, source_.key(row)));
+  return toQ(recordInWords(held.table->name, held.ref.key));
+}
+
+QString SheetModel::recordTitle(int row) const { return titleOf(heldOf(row)); }
+
+std::optional<int> SheetModel::nextMarked(int from, bool backwards) const {
+  const int count = rowCount();
+  const int step = backwards ? -1 : 1;
+  const auto behind = [&](int row) { return ((row - from) * static_cast<qint64>(step) % count + count) % count; };
+  // Of few changes in a long sheet the rows are looked for; else the next one is near.
+  constexpr int kFew = 200;
+  constexpr int kShort = 20000;
+  const TableChanges* changes = desk_.changes().table(table_.name);
+  const std::uint32_t records = changes == nullptr ? 0 : changes->records();
+  if (count > kShort && records <= kFew && wrong_.isEmpty() && !desk_.anyApplied()) {
+    std::optional<int> best;
+    const auto take = [&](int row) {
+      if (row == from || mark(row) == Mark::None) return;
+      if (!best || behind(row) < behind(*best)) best = row;
+    };
+    for (std::uint32_t r = 0; r < records; ++r) {
+      if (!changes->isEdited(r) && !changes->isRemoved(r)) continue;
+      if (const auto row = source_.rowOf(changes->key(r))) take(*row);
+    }
+    for (int row = source_.rows(); row < count; ++row) take(row);
+    return best;
+  }
+  for (int i = 1; i <= count; ++i) {
+    const auto row = static_cast<int>(((from + static_cast<qint64>(step) * i) % count + count) % count);
+    if (mark(row) != Mark::None) return row;
+  }
+  return std::nullopt;
 }
 
 }  // namespace iterandum

@@ -1,5 +1,6 @@
 // SheetModel: a scope's records with what is staged laid over them, as a table model. New records follow the existing
-// ones. It stages through the desk and never touches the database.
+// ones; columns borrowed from records that these point at follow the table's own. It stages through the desk and never
+// touches the database.
 #pragma once
 
 #include <QAbstractTableModel>
@@ -18,6 +19,7 @@ struct CellState {
   bool addedRecord = false;
   bool removedRecord = false;
   bool setByDatabase = false;  // of a new record, left out so far
+  bool noLender = false;       // borrowed, and the record points at nothing
   Value stored;                // what the database holds, as last read
   std::optional<StagedCell> staged;
   bool somebodyElse = false;  // the database no longer holds what was staged over
@@ -51,7 +53,29 @@ class SheetModel : public QAbstractTableModel {
   [[nodiscard]] CellState cell(int row, int column) const;
   [[nodiscard]] RecordRef ref(int row) const;
   [[nodiscard]] Mark mark(int row) const;
-  [[nodiscard]] const Column& column(int column) const { return table_.columns[static_cast<std::size_t>(column)]; }
+  // The column as its own table describes it.
+  [[nodiscard]] const Column& column(int column) const { return *described_[static_cast<std::size_t>(column)]; }
+  [[nodiscard]] const ColumnPath& path(int column) const { return paths_[static_cast<std::size_t>(column)]; }
+  // "common_name"; of a borrowed one with the way to it: "species.common_name".
+  [[nodiscard]] QString columnName(int column) const;
+  [[nodiscard]] int ownColumns() const { return static_cast<int>(table_.columns.size()); }
+  [[nodiscard]] bool isBorrowed(int column) const { return column >= ownColumns(); }
+  // Shows a column of the records that these point at; gives its position, the one it has already if it is there.
+  int borrow(const ColumnPath& path);
+  void giveBack(int column);
+  [[nodiscard]] std::optional<int> columnOf(const ColumnPath& path) const;
+  // Whose cell it is: the row's own record, or the one it is borrowed from. Nothing: there is none, or it is not read
+  // yet.
+  [[nodiscard]] std::optional<RecordRef> owner(int row, int column) const;
+  [[nodiscard]] const Table& ownerTable(int column) const { return path(column).owner(table_); }
+  // The records of this table that share a borrowed cell's record, as far as the database knows.
+  struct Sharing {
+    Condition where;
+    bool withThisOne = false;  // this row's record is among them
+  };
+  [[nodiscard]] std::optional<Sharing> sharing(int row, int column) const;
+  // What the owner is called: "Tilia cordata".
+  [[nodiscard]] QString ownerTitle(int row, int column) const;
   [[nodiscard]] const Reference* reference(int column) const;
   // Why the cell cannot be edited; empty: it can.
   [[nodiscard]] QString notEditable(int row, int column) const;
@@ -59,16 +83,20 @@ class SheetModel : public QAbstractTableModel {
   [[nodiscard]] QString shown(int column, const Value& value) const;
 
   // Stages one value in all these cells, as one gesture. Errors are said in words for the first cell that cannot take
-  // it.
-  Result<void> stage(const QModelIndexList& cells, const Value& value, const QString& what);
+  // it. A borrowed cell changes in every record that shares it: it is taken only by itself, and only when it was said
+  // how many those are (`othersSaid`, in words).
+  Result<void> stage(const QModelIndexList& cells, const Value& value, const QString& what,
+                     const QString& othersSaid = {});
   // Takes typed text for one cell: stages it, or keeps it beside the cell with the reason.
-  bool stageText(const QModelIndex& cell, const QString& text);
+  bool stageText(const QModelIndex& cell, const QString& text, const QString& othersSaid = {});
   // Remembers text that does not fit, so that it is not lost.
   void keepWrong(const QModelIndex& cell, const QString& text, const QString& because);
   void forgetWrong(const QModelIndex& cell);
   int addRecord();
   void removeRecords(const std::vector<int>& rows);
   void putBack(const std::vector<int>& rows);
+  // The next row with a mark, from this one on and round.
+  [[nodiscard]] std::optional<int> nextMarked(int from, bool backwards) const;
   // What the record is called in messages.
   [[nodiscard]] QString recordTitle(int row) const;
 
@@ -80,13 +108,28 @@ class SheetModel : public QAbstractTableModel {
   void askRules();
   void showAgain(int first, int last);
   [[nodiscard]] bool isAddedRow(int row) const { return row >= source_.rows(); }
-  [[nodiscard]] const AddedRecord* addedRecord(int row) const;
   [[nodiscard]] static QString wrongKey(const RecordRef& ref, const std::string& column);
+  // A record whose cells are shown in a row: its own, or one that it borrows from.
+  struct Held {
+    const Table* table = nullptr;
+    RecordRef ref;
+    const ValueTuple* stored = nullptr;  // null: not loaded, or new
+    bool gone = false;
+  };
+  enum class Way { There, NotYet, Nowhere };
+  [[nodiscard]] Held heldOf(int row) const;
+  // Goes the way to the record that the column is borrowed from.
+  [[nodiscard]] std::pair<Way, Held> lender(int row, const ColumnPath& path) const;
+  void takeCell(const Held& held, std::size_t column, CellState& out) const;
+  [[nodiscard]] QString titleOf(const Held& held) const;
+  void wantBorrowedNames();
 
   Desk& desk_;
   const Table& table_;
   RecordSource source_;
   RuleWatch rules_;
+  std::vector<ColumnPath> paths_;
+  std::vector<const Column*> described_;
   std::vector<std::uint64_t> addedIds_;
   QHash<QString, std::pair<QString, QString>> wrong_;
 };

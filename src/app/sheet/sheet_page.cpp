@@ -7,18 +7,16 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "app/sheet/whole_cell.h"
 #include "app/style/roles.h"
-#include "core/scope/condition_text.h"
+#include "core/scope/column_path.h"
 
 namespace iterandum {
 namespace {
 // Long enough for the next keystroke, short enough not to be felt.
 constexpr int kTypingPauseMs = 180;
-
-QString link(const QString& target, const QString& text) {
-  return QStringLiteral("<a href='%1' style='color:%2; text-decoration: underline'>%3</a>")
-      .arg(target, css(roles().blue), text.toHtmlEscaped());
-}
+// Numbers of links in the sentence that are no phrases.
+constexpr int kAdd = 1000000;
 }  // namespace
 
 SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWidget* parent)
@@ -28,23 +26,7 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(0);
-  auto* top = new QHBoxLayout;
-  top->setContentsMargins(47, 12, 20, 10);
-  top->setSpacing(24);
-  sentence_ = new QLabel(this);
-  sentence_->setObjectName("sentence");
-  sentence_->setFont(serif(1.35));
-  sentence_->setTextFormat(Qt::RichText);
-  sentence_->setWordWrap(true);  // never cut: it is what people check before they act
-  sentence_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
-  sentence_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  sentence_->setFocusPolicy(Qt::NoFocus);
-  count_ = new QLabel(this);
-  count_->setObjectName("count");
-  count_->setFont(plain());
-  top->addWidget(sentence_, 1);
-  top->addWidget(count_, 0, Qt::AlignRight | Qt::AlignVCenter);
-  layout->addLayout(top);
+  layout->addWidget(buildTop());
   problem_ = new QLabel(this);
   problem_->setObjectName("problem");
   problem_->setWordWrap(true);
@@ -56,12 +38,22 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   splitter_ = new QSplitter(Qt::Horizontal, this);
   splitter_->setHandleWidth(1);
   view_ = new SheetView(model_, splitter_);
+  scope_ = new SheetScope(model_, view_->head(), this);
   card_ = new CardPanel(model_, splitter_);
-  splitter_->addWidget(view_);
-  splitter_->addWidget(card_);
   values_ = new ValuesPanel(model_, splitter_);
   values_->hide();
-  splitter_->addWidget(values_);
+  find_ = new FindBar(
+      model_,
+      [this] {
+        std::vector<int> columns;
+        for (int c = 0; c < model_.columnCount(); ++c) {
+          if (!view_->isColumnHidden(c)) columns.push_back(c);
+        }
+        return columns;
+      },
+      this);
+  layout->addWidget(find_);
+  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_}) splitter_->addWidget(part);
   splitter_->setStretchFactor(0, 1);
   splitter_->setStretchFactor(1, 0);
   splitter_->setStretchFactor(2, 0);
@@ -71,70 +63,140 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   soon_ = new QTimer(this);
   soon_->setSingleShot(true);
   soon_->setInterval(kTypingPauseMs);
-  connect(soon_, &QTimer::timeout, this, &SheetPage::read);
-  connect(&view_->head(), &FilterHeader::filterChanged, this, [this] { readSoon(); });
-  connect(&view_->head(), &FilterHeader::sortAsked, this, &SheetPage::sort);
-  connect(&view_->head(), &FilterHeader::leftDownwards, this, [this](int column) {
-    view_->setFocus();
-    view_->goTo(view_->currentIndex().isValid() ? view_->currentIndex().row() : 0, column);
-  });
-  connect(sentence_, &QLabel::linkActivated, this,
-          [this](const QString& target) { view_->head().focusFilter(target.mid(1).toInt()); });
-  connect(view_, &SheetView::said, this, &SheetPage::said);
-  connect(card_, &CardPanel::said, this, &SheetPage::said);
-  connect(&model_, &SheetModel::said, this, &SheetPage::said);
-  connect(card_, &CardPanel::leaveAsked, view_, [this] { view_->setFocus(); });
-  connect(values_, &ValuesPanel::leaveAsked, view_, [this] { view_->setFocus(); });
-  connect(values_, &ValuesPanel::chosen, this, &SheetPage::setFilter);
-  connect(view_, &SheetView::currentRowChanged, card_, &CardPanel::show);
-  // A reset forgets the current cell; its column is where the eye was.
-  connect(&model_, &QAbstractItemModel::modelAboutToBeReset, this, [this] {
-    if (view_->currentIndex().isValid()) column_ = view_->currentIndex().column();
-  });
-  connect(&model_.source(), &RecordSource::counted, this, &SheetPage::updateSentence);
-  connect(&model_.source(), &RecordSource::counted, card_, &CardPanel::refresh);
-  connect(&model_.source(), &RecordSource::failed, this, [this](const QString& message) {
-    problem_->setText(tr("These records could not be read: %1").arg(message));
-    problem_->show();
-    updateSentence();
-  });
-  connect(&model_.source(), &RecordSource::restarted, this, [this] {
-    problem_->hide();
-    int row = 0;
-    if (returnTo_) row = model_.source().rowOf(*returnTo_).value_or(0);
-    returnTo_.reset();
-    if (model_.rowCount() > 0) view_->goTo(row, column_);
-    card_->show(model_.rowCount() > 0 ? row : -1);
-  });
-  connect(&model_.source(), &RecordSource::loaded, card_, [this](int first, int last) {
-    const int row = view_->currentIndex().row();
-    if (row >= first && row <= last) card_->show(row);
-  });
+  phraseEditor_ = new PhraseEditor(model_, *scope_, this);
+  connectParts();
+  connectRecords();
   if (!table.notEditable.empty()) {
     problem_->setText(tr("Shown only: %1.").arg(toQ(table.notEditable)));
     problem_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   }
   takeLook(look);
   updateSentence();
-  read();
+  scope_->read();
+}
+
+QWidget* SheetPage::buildTop() {
+  auto* bar = new QWidget(this);
+  auto* top = new QHBoxLayout(bar);
+  top->setContentsMargins(47, 12, 20, 10);
+  top->setSpacing(24);
+  sentence_ = new SentenceLine(bar);
+  count_ = new QLabel(bar);
+  count_->setObjectName("count");
+  count_->setFont(plain());
+  count_->setTextFormat(Qt::RichText);
+  top->addWidget(sentence_, 1);
+  top->addWidget(count_, 0, Qt::AlignRight | Qt::AlignVCenter);
+  QSizePolicy policy(QSizePolicy::Preferred, QSizePolicy::Minimum);
+  policy.setHeightForWidth(true);
+  bar->setSizePolicy(policy);
+  return bar;
+}
+
+void SheetPage::connectParts() {
+  connect(soon_, &QTimer::timeout, scope_, &SheetScope::read);
+  connect(&view_->head(), &FilterHeader::filterChanged, this, [this] { readSoon(); });
+  connect(&view_->head(), &FilterHeader::sortAsked, scope_, &SheetScope::sort);
+  connect(&view_->head(), &FilterHeader::leftDownwards, this, [this](int column) {
+    view_->setFocus();
+    view_->goTo(view_->currentIndex().isValid() ? view_->currentIndex().row() : 0, column);
+  });
+  connect(scope_, &SheetScope::changed, this, [this] {
+    soon_->stop();
+    updateSentence();
+    updateCount();
+    if (values_->isVisible()) showValues(values_->column());
+    emit titleChanged();
+  });
+  connect(scope_, &SheetScope::problem, this, [this](const QString& message) {
+    problem_->setText(message);
+    problem_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
+    problem_->show();
+  });
+  connect(sentence_, &SentenceLine::opened, this, &SheetPage::openPhrase);
+  connect(sentence_, &SentenceLine::takenOut, this, &SheetPage::takeOutPhrase);
+  connect(sentence_, &SentenceLine::left, view_, [this] { view_->setFocus(); });
+  connect(phraseEditor_, &PhraseEditor::closed, sentence_, [this] { sentence_->setFocus(); });
+  connect(find_, &FindBar::found, this, [this](int row) { view_->goTo(row, currentColumn()); });
+  connect(find_, &FindBar::left, view_, [this] { view_->setFocus(); });
+  connect(count_, &QLabel::linkActivated, this, [this](const QString& target) {
+    if (target == QLatin1String("stop")) return stopCounting();
+    refresh();
+  });
+  connect(card_, &CardPanel::leaveAsked, view_, [this] { view_->setFocus(); });
+  connect(card_, &CardPanel::openAsked, this, &SheetPage::openAsked);
+  connect(values_, &ValuesPanel::leaveAsked, view_, [this] { view_->setFocus(); });
+  connect(values_, &ValuesPanel::chosen, scope_, &SheetScope::setFilter);
+  connect(view_, &SheetView::said, this, &SheetPage::said);
+  connect(card_, &CardPanel::said, this, &SheetPage::said);
+  connect(&model_, &SheetModel::said, this, &SheetPage::said);
+}
+
+void SheetPage::connectRecords() {
+  connect(view_, &SheetView::currentRowChanged, card_, &CardPanel::show);
+  connect(view_, &SheetView::currentRowChanged, find_, [this](int row) { find_->setCurrent(currentColumn(), row); });
+  // A reset forgets the current cell; its column is where the eye was.
+  connect(&model_, &QAbstractItemModel::modelAboutToBeReset, this, [this] {
+    if (view_->currentIndex().isValid()) column_ = view_->currentIndex().column();
+  });
+  connect(&model_.source(), &RecordSource::counted, this, &SheetPage::updateCount);
+  connect(&model_.source(), &RecordSource::counted, card_, &CardPanel::refresh);
+  connect(&model_.source(), &RecordSource::failed, this, [this](const QString& message) {
+    problem_->setText(tr("These records could not be read: %1").arg(message));
+    problem_->show();
+    updateCount();
+  });
+  connect(&model_.source(), &RecordSource::restarted, this, [this] {
+    problem_->hide();
+    int row = 0;
+    if (returnTo_) row = model_.source().rowOf(*returnTo_).value_or(-1);
+    // It may lie among those whose keys are still to come.
+    if (row >= 0) returnTo_.reset();
+    row = std::max(0, row);
+    if (model_.rowCount() > 0) view_->goTo(row, std::min(column_, model_.columnCount() - 1));
+    card_->show(model_.rowCount() > 0 ? row : -1);
+  });
+  connect(&model_.source(), &RecordSource::rowsGrew, this, [this] {
+    if (!returnTo_) return;
+    const auto row = model_.source().rowOf(*returnTo_);
+    if (!row && !model_.source().complete()) return;
+    returnTo_.reset();
+    if (row && view_->currentIndex().row() == 0) view_->goTo(*row, column_);
+  });
+  connect(&model_.source(), &RecordSource::loaded, card_, [this](int first, int last) {
+    const int row = view_->currentIndex().row();
+    if (row >= first && row <= last) card_->show(row);
+  });
+}
+
+int SheetPage::currentColumn() const {
+  return view_->currentIndex().isValid() ? view_->currentIndex().column() : column_;
 }
 
 void SheetPage::takeLook(const SheetLook& look) {
-  for (int c = 0; c < look.filters.size() && c < model_.columnCount(); ++c) view_->head().setFilter(c, look.filters[c]);
-  for (const SortKey& key : look.order) {
-    if (model_.table().column(key.column) != nullptr) order_.push_back(key);
+  scope_->take(look.scope);
+  FilterHeader& head = view_->head();
+  int visual = 0;
+  for (const int width : look.widths) {
+    while (visual < head.count() && head.isSectionHidden(head.logicalIndex(visual))) ++visual;
+    if (visual >= head.count()) break;
+    if (width > 0) head.resizeSection(head.logicalIndex(visual), width);
+    ++visual;
   }
-  view_->head().setOrder(order_);
-  if (!look.columns.isEmpty()) view_->head().restoreState(look.columns);
+  head.setFrozen(look.frozen);
   returnTo_ = look.record;
   column_ = look.column;
 }
 
 SheetLook SheetPage::look() const {
   SheetLook look;
-  for (int c = 0; c < model_.columnCount(); ++c) look.filters << view_->head().filter(c);
-  look.order = order_;
-  look.columns = view_->head().saveState();
+  look.scope = scope_->scope();
+  const FilterHeader& head = view_->head();
+  for (int v = 0; v < head.count(); ++v) {
+    const int column = head.logicalIndex(v);
+    if (!head.isSectionHidden(column)) look.widths.push_back(head.sectionSize(column));
+  }
+  look.frozen = head.frozen();
   const QModelIndex current = view_->currentIndex();
   if (current.isValid() && current.row() < model_.source().rows()) look.record = model_.source().key(current.row());
   look.column = std::max(0, current.column());
@@ -142,111 +204,124 @@ SheetLook SheetPage::look() const {
 }
 
 QString SheetPage::title() const {
+  if (!scopeName_.isEmpty()) return scopeName_;
   const bool narrowed = model_.source().where().op != Condition::Op::All;
   return toQ(model_.table().name.name) + (narrowed ? QStringLiteral(" …") : QString());
+}
+
+void SheetPage::setScopeName(const QString& name) {
+  scopeName_ = name;
+  emit titleChanged();
 }
 
 void SheetPage::refresh() {
   const QModelIndex current = view_->currentIndex();
   if (current.isValid() && current.row() < model_.source().rows()) returnTo_ = model_.source().key(current.row());
   desk_.clearApplied();
-  model_.source().refresh();
+  desk_.forgetReferences();
+  scope_->read();
+}
+
+void SheetPage::stopCounting() {
+  model_.source().stop();
+  updateCount();
 }
 
 void SheetPage::readSoon() { soon_->start(); }
 
-void SheetPage::read() {
-  Condition where;
-  QString wrong;
-  std::vector<std::pair<int, Condition>> phrases;
-  const ConditionContext context = contextNow(model_.desk().catalogue());
-  for (int c = 0; c < model_.columnCount(); ++c) {
-    const QString text = view_->head().filter(c);
-    auto condition = parseColumnCondition(model_.table(), model_.column(c), text.toStdString(), context);
-    view_->head().markWrong(c, condition ? QString() : toQ(condition.error().message));
-    if (condition) {
-      if (condition->op != Condition::Op::All) phrases.emplace_back(c, *condition);
-      where = bothHold(std::move(where), std::move(*condition));
-    } else if (wrong.isEmpty()) {
-      wrong = tr("The filter of %1 cannot be read (%2): %3.")
-                  .arg(toQ(model_.column(c).name), toQ(condition.error().place), toQ(condition.error().message));
-    }
-  }
-  if (!wrong.isEmpty()) {
-    problem_->setText(wrong);
-    problem_->show();
-    return;
-  }
-  phrases_ = std::move(phrases);
-  model_.source().read(std::move(where), order_);
-  updateSentence();
-  if (values_->isVisible()) showValues(values_->column());
-  emit titleChanged();
+void SheetPage::goToRecord(const ValueTuple& key, int column) {
+  column_ = column;
+  const auto row = model_.source().rowOf(key);
+  if (row) return view_->goTo(*row, column);
+  returnTo_ = key;
 }
 
-// A column goes from ascending to descending to not at all. Alone, or besides what decides already.
-void SheetPage::sort(int column, bool also) {
-  if (column < 0) return;
-  const std::string& name = model_.column(column).name;
-  const auto key = std::find_if(order_.begin(), order_.end(), [&](const SortKey& k) { return k.column == name; });
-  const bool wasThere = key != order_.end();
-  const bool wasDescending = wasThere && key->descending;
-  if (!also) {
-    const bool alone = order_.size() == 1;
-    order_.clear();
-    if (!wasThere || !alone) order_.push_back({name, false});
-    if (wasThere && alone && !wasDescending) order_.push_back({name, true});
-  } else if (!wasThere) {
-    order_.push_back({name, false});
-  } else if (!wasDescending) {
-    key->descending = true;
-  } else {
-    order_.erase(key);
-  }
-  view_->head().setOrder(order_);
-  read();
-}
-
-void SheetPage::sortByCurrent() { sort(view_->currentIndex().column(), false); }
-
-void SheetPage::sortAlsoByCurrent() { sort(view_->currentIndex().column(), true); }
-
-QString SheetPage::sentence() const {
-  QString out = toQ(model_.table().name.name).toHtmlEscaped();
-  QStringList phrases;
-  for (const auto& [column, condition] : phrases_) {
-    // "or" binds less than the "and" between the phrases.
-    const QString words = toQ(conditionInWords(condition));
-    const bool brackets = phrases_.size() > 1 && condition.op == Condition::Op::Or;
-    phrases << link(QStringLiteral("f%1").arg(column), brackets ? QStringLiteral("(%1)").arg(words) : words);
-  }
-  if (phrases.isEmpty()) {
-    out = tr("All of %1").arg(out);
-  } else {
-    out += tr(" where ") + phrases.join(tr(" and "));
-  }
-  for (std::size_t i = 0; i < order_.size(); ++i) {
-    const QString name = toQ(order_[i].column).toHtmlEscaped();
-    out += i == 0 ? tr(", by %1").arg(name) : tr(", then %1").arg(name);
-    if (order_[i].descending) out += tr(" last first");
-  }
-  return out;
-}
+// --- the sentence
+// -------------------------------------------------------------------------------------------------------
 
 void SheetPage::updateSentence() {
-  sentence_->setText(sentence());
+  using Kind = ScopePhrase::Kind;
+  const std::vector<ScopePhrase>& phrases = scope_->phrases();
+  const auto conditions =
+      std::count_if(phrases.begin(), phrases.end(), [](const ScopePhrase& p) { return p.kind != Kind::Order; });
+  const QString name = toQ(model_.table().name.name);
+  std::vector<SentenceLine::Piece> pieces{{conditions == 0 ? tr("All of %1").arg(name) : tr("%1 where ").arg(name)}};
+  bool first = true;
+  bool firstOrder = true;
+  const auto addLink = [&] {
+    pieces.push_back({conditions == 0 ? QStringLiteral(" ") : QStringLiteral(" ")});
+    pieces.push_back({conditions == 0 ? tr("where…") : tr("and…"), kAdd});
+  };
+  bool linked = false;
+  for (std::size_t p = 0; p < phrases.size(); ++p) {
+    const ScopePhrase& phrase = phrases[p];
+    if (phrase.kind == Kind::Order) {
+      if (!linked) addLink();
+      linked = true;
+      pieces.push_back({firstOrder ? tr(", by ") : tr(", then ")});
+      pieces.push_back({phrase.words, static_cast<int>(p)});
+      firstOrder = false;
+      continue;
+    }
+    if (!first) pieces.push_back({tr(" and ")});
+    first = false;
+    // "or" binds less than the "and" between the phrases.
+    const bool brackets = conditions > 1 && phrase.condition.op == Condition::Op::Or;
+    pieces.push_back({brackets ? QStringLiteral("(%1)").arg(phrase.words) : phrase.words, static_cast<int>(p)});
+  }
+  if (!linked) addLink();
+  sentence_->setPieces(std::move(pieces));
+}
+
+QPoint SheetPage::phrasePlace(int phrase) const {
+  return sentence_->mapTo(this, sentence_->phraseRect(phrase).bottomLeft() + QPoint(0, 6));
+}
+
+void SheetPage::openPhrase(int phrase) {
+  if (phrase == kAdd) return phraseEditor_->addPhrase(phrasePlace(kAdd));
+  const auto& phrases = scope_->phrases();
+  if (phrase < 0 || phrase >= static_cast<int>(phrases.size())) return;
+  phraseEditor_->editPhrase(phrases[static_cast<std::size_t>(phrase)], phrasePlace(phrase));
+}
+
+void SheetPage::takeOutPhrase(int phrase) {
+  const auto& phrases = scope_->phrases();
+  if (phrase < 0 || phrase >= static_cast<int>(phrases.size())) return;
+  const ScopePhrase taken = phrases[static_cast<std::size_t>(phrase)];
+  if (taken.kind != ScopePhrase::Kind::Order) {
+    scope_->setText(taken, {});
+    return;
+  }
+  std::vector<ScopeOrder> order = scope_->order();
+  order.erase(order.begin() + taken.at);
+  scope_->setOrder(std::move(order));
+}
+
+void SheetPage::updateCount() {
   const RecordSource& source = model_.source();
   const QLocale locale;
+  const auto link = [](const QString& target, const QString& text) {
+    return QStringLiteral(" <a href='%1' style='color:%2'>%3</a>").arg(target, css(roles().blue), text);
+  };
   QString text = QStringLiteral("<b>%1</b>")
                      .arg(locale.toString(source.rows()) + (source.complete() ? QString() : QStringLiteral("+")));
   const bool narrowed = source.where().op != Condition::Op::All;
   if (narrowed && source.tableCount()) {
     text += tr(" of %1 records").arg(locale.toString(static_cast<qulonglong>(*source.tableCount())));
   } else {
-    text += source.reading() ? tr(" records, counting…") : tr(" records");
+    text += tr(" records");
+  }
+  if (source.stopped()) {
+    text += tr(", counting was stopped") + link(QStringLiteral("on"), tr("count on"));
+  } else if (source.reading()) {
+    text += tr(", counting…");
+    if (source.rows() > 100000) text += link(QStringLiteral("stop"), tr("stop"));
   }
   count_->setText(text);
 }
+
+// --- beside the sheet
+// ---------------------------------------------------------------------------------------------------
 
 void SheetPage::toggleCard() {
   values_->hide();
@@ -254,7 +329,7 @@ void SheetPage::toggleCard() {
 }
 
 void SheetPage::toggleValues() {
-  const int column = view_->currentIndex().isValid() ? view_->currentIndex().column() : column_;
+  const int column = currentColumn();
   if (values_->isVisible() && values_->column() == column) {
     values_->hide();
     card_->setVisible(true);
@@ -267,56 +342,104 @@ void SheetPage::toggleValues() {
   values_->setFocus();
 }
 
-void SheetPage::showValues(int column) {
-  Condition where;
-  for (const auto& [other, condition] : phrases_) {
-    if (other != column) where = bothHold(std::move(where), condition);
-  }
-  values_->show(column, where);
-}
+void SheetPage::showValues(int column) { values_->show(column, scope_->whereWithout(column)); }
 
 void SheetPage::focusCard() {
   values_->hide();
   card_->setVisible(true);
-  QWidget* first = card_->findChild<QWidget*>(QStringLiteral("field-") +
-                                              toQ(model_.column(std::max(0, view_->currentIndex().column())).name));
-  if (first != nullptr) first->setFocus();
+  card_->focusField(std::max(0, view_->currentIndex().column()));
 }
 
 void SheetPage::focusFilter() { view_->head().focusFilter(std::max(0, view_->currentIndex().column())); }
 
+void SheetPage::focusSentence() {
+  if (!scope_->phrases().empty()) sentence_->setCurrent(0);
+  sentence_->setFocus();
+}
+
+void SheetPage::addCondition() { openPhrase(kAdd); }
+
 void SheetPage::clearFilters() {
-  for (int c = 0; c < model_.columnCount(); ++c) view_->head().setFilter(c, {});
-  read();
+  scope_->clearFilters();
   view_->setFocus();
 }
 
-void SheetPage::setFilter(int column, const QString& text) {
-  view_->head().setFilter(column, text);
-  read();
-}
+void SheetPage::sortByCurrent() { scope_->sort(view_->currentIndex().column(), false); }
+
+void SheetPage::sortAlsoByCurrent() { scope_->sort(view_->currentIndex().column(), true); }
 
 void SheetPage::hideCurrentColumn() {
   const int column = view_->currentIndex().column();
   if (column < 0 || view_->head().hiddenSectionCount() + 1 >= view_->head().count()) return;
+  const QString name = model_.columnName(column);
+  view_->leaveColumn(column);
+  // A borrowed one is given back, unless its filter is still at work.
+  if (model_.isBorrowed(column) && view_->head().filter(column).isEmpty()) {
+    model_.giveBack(column);
+    emit said(tr("%1 is no longer shown; “Borrow a column” brings it back.").arg(name));
+    return;
+  }
   view_->setColumnHidden(column, true);
-  view_->head().placeFilters();
-  emit said(tr("%1 is hidden; “Show all columns” brings it back.").arg(toQ(model_.column(column).name)));
+  emit said(tr("%1 is hidden; “Show all columns” brings it back.").arg(name));
+}
+
+void SheetPage::showColumn(int column) {
+  view_->setColumnHidden(column, false);
+  view_->goTo(std::max(0, view_->currentIndex().row()), column);
+  view_->setFocus();
 }
 
 void SheetPage::showAllColumns() {
   for (int c = 0; c < model_.columnCount(); ++c) view_->setColumnHidden(c, false);
-  view_->head().placeFilters();
+}
+
+void SheetPage::freezeToCurrent() {
+  FilterHeader& head = view_->head();
+  const int column = view_->currentIndex().column();
+  int upTo = 0;
+  for (int v = 0; v <= head.visualIndex(column); ++v) upTo += head.isSectionHidden(head.logicalIndex(v)) ? 0 : 1;
+  const bool same = head.frozen() == upTo;
+  head.setFrozen(same ? 0 : upTo);
+  emit said(same ? tr("No column is frozen.")
+                 : tr("%n column(s) stay where they are while the others are scrolled.", "", upTo));
+}
+
+void SheetPage::borrow(const ColumnPath& path) {
+  const int after = view_->head().visualIndex(currentColumn());
+  const int column = model_.borrow(path);
+  FilterHeader& head = view_->head();
+  view_->setColumnHidden(column, false);
+  if (head.visualIndex(column) > after + 1) head.moveSection(head.visualIndex(column), after + 1);
+  view_->goTo(std::max(0, view_->currentIndex().row()), column);
+  view_->setFocus();
+}
+
+void SheetPage::find(FindBar::By by) { find_->open(by, currentColumn(), view_->currentIndex().row()); }
+
+void SheetPage::findNext(bool backwards) {
+  if (!find_->isVisible()) return find(FindBar::By::Column);
+  find_->step(backwards);
 }
 
 void SheetPage::nextMarked(bool backwards) {
-  const int count = model_.rowCount();
-  const int step = backwards ? -1 : 1;
-  for (int i = 1; i <= count; ++i) {
-    const int row = ((view_->currentIndex().row() + step * i) % count + count) % count;
-    if (model_.mark(row) != Mark::None) return view_->goTo(row, view_->currentIndex().column());
-  }
+  const auto row = model_.nextMarked(view_->currentIndex().row(), backwards);
+  if (row) return view_->goTo(*row, view_->currentIndex().column());
   emit said(tr("No record here has a mark."));
+}
+
+void SheetPage::showWhole() {
+  const QModelIndex current = view_->currentIndex();
+  if (!current.isValid()) return;
+  const CellState state = model_.cell(current.row(), current.column());
+  if (!state.loaded) return;
+  auto* whole = new WholeCell(this);
+  connect(whole, &WholeCell::closed, this, [this, whole] {
+    whole->deleteLater();
+    view_->setFocus();
+  });
+  whole->open(
+      tr("%1 of %2").arg(model_.columnName(current.column()), model_.ownerTitle(current.row(), current.column())),
+      state.effective());
 }
 
 }  // namespace iterandum

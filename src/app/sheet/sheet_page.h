@@ -5,6 +5,10 @@
 #include <optional>
 
 #include "app/card/card_panel.h"
+#include "app/sheet/finder.h"
+#include "app/sheet/phrase_editor.h"
+#include "app/sheet/sentence_line.h"
+#include "app/sheet/sheet_scope.h"
 #include "app/sheet/sheet_view.h"
 #include "app/sheet/values_panel.h"
 
@@ -16,9 +20,9 @@ namespace iterandum {
 
 // How a sheet is looked at: what is needed to make another one like it.
 struct SheetLook {
-  QStringList filters;  // by column; may be empty
-  std::vector<SortKey> order;
-  QByteArray columns;                // their widths, order and hiding
+  Scope scope;
+  std::vector<int> widths;  // by position on screen; may be empty
+  int frozen = 0;
   std::optional<ValueTuple> record;  // the current one
   int column = 0;
 };
@@ -29,52 +33,76 @@ class SheetPage : public QWidget {
   SheetPage(Desk& desk, const Table& table, const SheetLook& look = {}, QWidget* parent = nullptr);
 
   [[nodiscard]] SheetLook look() const;
+  // Under which name its scope was saved or opened; empty: none.
+  [[nodiscard]] const QString& scopeName() const { return scopeName_; }
+  void setScopeName(const QString& name);
 
   [[nodiscard]] const Table& table() const { return model_.table(); }
   [[nodiscard]] SheetView& view() { return *view_; }
   [[nodiscard]] SheetModel& model() { return model_; }
+  [[nodiscard]] SheetScope& scope() { return *scope_; }
+  [[nodiscard]] SentenceLine& sentence() { return *sentence_; }
   [[nodiscard]] QString title() const;
   // Reads again; what is staged stays.
   void refresh();
+  void stopCounting();
   void toggleCard();
   // The values of the current column beside the sheet, in place of the card; again: the card.
   void toggleValues();
   void focusCard();
   void focusFilter();
+  void focusSentence();
+  void addCondition();
   void clearFilters();
-  void setFilter(int column, const QString& text);
   void sortByCurrent();
   void sortAlsoByCurrent();
   void hideCurrentColumn();
+  void showColumn(int column);
   void showAllColumns();
+  void freezeToCurrent();
+  // Shows a borrowed column behind the current one, and goes there.
+  void borrow(const ColumnPath& path);
+  void find(FindBar::By by);
+  void findNext(bool backwards);
   // Moves to the next record that has a mark.
   void nextMarked(bool backwards);
+  // Goes to a record as soon as it is there.
+  void goToRecord(const ValueTuple& key, int column);
+  void showWhole();
 
  signals:
   void said(const QString& message);
   void titleChanged();
+  void openAsked(const Scope& scope);
 
  private:
+  QWidget* buildTop();
+  void connectParts();
+  void connectRecords();
   void takeLook(const SheetLook& look);
   void readSoon();
-  void read();
-  void sort(int column, bool also);
   void showValues(int column);
   void updateSentence();
-  [[nodiscard]] QString sentence() const;
+  void updateCount();
+  void openPhrase(int phrase);
+  void takeOutPhrase(int phrase);
+  [[nodiscard]] QPoint phrasePlace(int phrase) const;
+  [[nodiscard]] int currentColumn() const;
 
   Desk& desk_;
   SheetModel model_;
   SheetView* view_;
+  SheetScope* scope_;
   CardPanel* card_;
   ValuesPanel* values_;
   QSplitter* splitter_;
-  QLabel* sentence_;
+  SentenceLine* sentence_;
+  PhraseEditor* phraseEditor_;
+  FindBar* find_;
   QLabel* count_;
   QLabel* problem_;
   QTimer* soon_;
-  std::vector<SortKey> order_;
-  std::vector<std::pair<int, Condition>> phrases_;  // what is shown, by the filter cell it comes from
+  QString scopeName_;
   int column_ = 0;
   std::optional<ValueTuple> returnTo_;
 };

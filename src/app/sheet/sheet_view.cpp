@@ -14,57 +14,18 @@
 
 namespace iterandum {
 
-SheetView::SheetView(SheetModel& model, QWidget* parent) : QTableView(parent), model_(model) {
+namespace {
+// A gesture by hand over more cells than this would be no gesture by hand.
+constexpr qint64 kMostCells = 100000;
+}  // namespace
+
+SheetView::SheetView(SheetModel& model, QWidget* parent) : SheetGrid(model, parent), model_(model) {
   setObjectName("sheet");
   setAccessibleName(tr("Sheet of %1").arg(toQ(model.table().name.name)));
-  head_ = new FilterHeader(model, this);
-  setHorizontalHeader(head_);
-  auto* margin = new MarginHeader(model, this);
-  setVerticalHeader(margin);
-  setModel(&model);
   setItemDelegate(new CellPainter(model, this));
-  setEditTriggers(QAbstractItemView::NoEditTriggers);
-  setSelectionMode(QAbstractItemView::ExtendedSelection);
-  setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
-  setVerticalScrollMode(QAbstractItemView::ScrollPerItem);
-  setShowGrid(false);
-  setWordWrap(false);
-  setCornerButtonEnabled(false);
-  setTabKeyNavigation(false);
-  setFrameShape(QFrame::NoFrame);
-  setDensity(29);
-  fitColumns();
-  connect(&model, &QAbstractItemModel::modelReset, this,
-          [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); });
-  connect(&model, &QAbstractItemModel::rowsInserted, this,
-          [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); });
-}
-
-void SheetView::setDensity(int rowHeight) {
-  verticalHeader()->setMinimumSectionSize(18);
-  verticalHeader()->setDefaultSectionSize(rowHeight);
-}
-
-void SheetView::fitColumns() {
-  const QFontMetrics metrics(plain());
-  for (int c = 0; c < model_.columnCount(); ++c) {
-    const Column& column = model_.column(c);
-    int characters = 14;
-    if (column.type == TypeClass::Boolean) characters = 7;
-    if (column.type == TypeClass::Integer || column.type == TypeClass::Real || column.type == TypeClass::Decimal)
-      characters = 9;
-    if (column.type == TypeClass::Date) characters = 12;
-    if (column.type == TypeClass::Timestamp) characters = 20;
-    if (column.type == TypeClass::Text && column.maxLength && *column.maxLength <= 16)
-      characters = static_cast<int>(*column.maxLength) + 1;
-    if (model_.reference(c) != nullptr) characters = 20;
-    int width = metrics.averageCharWidth() * characters + 26;
-    QFont bold = plain(0.95);
-    bold.setWeight(QFont::DemiBold);
-    const int extra = model_.reference(c) != nullptr ? 40 : 24;
-    width = std::max(width, QFontMetrics(bold).horizontalAdvance(toQ(column.name)) + extra);
-    setColumnWidth(c, std::min(width, 320));
-  }
+  const auto wantSoon = [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); };
+  connect(&model, &QAbstractItemModel::modelReset, this, wantSoon);
+  connect(&model, &QAbstractItemModel::rowsInserted, this, wantSoon);
 }
 
 // --- what is on screen
@@ -78,26 +39,30 @@ void SheetView::wantVisible() {
 }
 
 void SheetView::scrollContentsBy(int dx, int dy) {
-  QTableView::scrollContentsBy(dx, dy);
-  if (dx != 0) head_->placeFilters();
+  SheetGrid::scrollContentsBy(dx, dy);
   wantVisible();
 }
 
 void SheetView::resizeEvent(QResizeEvent* event) {
-  QTableView::resizeEvent(event);
+  SheetGrid::resizeEvent(event);
   wantVisible();
 }
 
 void SheetView::currentChanged(const QModelIndex& current, const QModelIndex& previous) {
-  QTableView::currentChanged(current, previous);
+  SheetGrid::currentChanged(current, previous);
+  viewport()->update();
+  // What a screen reader says about the sheet is about the current cell.
+  if (current.isValid()) {
+    setAccessibleDescription(QStringLiteral("%1: %2").arg(model_.columnName(current.column()),
+                                                          model_.data(current, Qt::AccessibleTextRole).toString()));
+  }
   if (current.row() != previous.row()) {
-    viewport()->update();
     emit currentRowChanged(current.isValid() ? current.row() : -1);
   }
 }
 
 void SheetView::paintEvent(QPaintEvent* event) {
-  QTableView::paintEvent(event);
+  SheetGrid::paintEvent(event);
   if (model_.rowCount() > 0) return;
   QPainter painter(viewport());
   painter.setFont(serif(1.2));
@@ -117,20 +82,11 @@ void SheetView::goTo(int row, int column) {
   scrollTo(target);
 }
 
-int SheetView::nextVisible(int logical, int columns) const {
-  int visual = head_->visualIndex(logical) + columns;
-  while (visual >= 0 && visual < head_->count() && head_->isSectionHidden(head_->logicalIndex(visual)))
-    visual += columns;
-  return visual >= 0 && visual < head_->count() ? head_->logicalIndex(visual) : -1;
-}
-
-// The first or the last column that can be seen.
-int SheetView::edgeColumn(bool first) const {
-  const int step = first ? 1 : -1;
-  int visual = first ? 0 : head_->count() - 1;
-  while (head_->isSectionHidden(head_->logicalIndex(visual)) && visual + step >= 0 && visual + step < head_->count())
-    visual += step;
-  return head_->logicalIndex(visual);
+void SheetView::leaveColumn(int column) {
+  if (currentIndex().column() != column) return;
+  int to = nextVisible(column, 1);
+  if (to < 0) to = nextVisible(column, -1);
+  if (to >= 0) goTo(currentIndex().row(), to);
 }
 
 // Tab: the next cell; from the last one to the next record; after the last record to a new one.
@@ -202,6 +158,17 @@ void SheetView::dropEditor() {
   editor->deleteLater();
 }
 
+bool SheetView::tooMany() {
+  qint64 cells = 0;
+  for (const QItemSelectionRange& range : selectionModel()->selection()) {
+    cells += static_cast<qint64>(range.width()) * range.height();
+  }
+  if (cells <= kMostCells) return false;
+  emit said(tr("%1 cells are selected; by hand, at most %2 are changed at once.")
+                .arg(QLocale().toString(cells), QLocale().toString(kMostCells)));
+  return true;
+}
+
 QModelIndexList SheetView::selectedCells() const {
   QModelIndexList cells;
   for (const QModelIndex& i : selectionModel()->selectedIndexes()) {
@@ -219,11 +186,13 @@ std::vector<int> SheetView::selectedRows() const {
 }
 
 void SheetView::setNoValue() {
+  if (tooMany()) return;
   const auto staged = model_.stage(selectedCells(), Value(), tr("no value"));
   if (!staged) emit said(toQ(staged.error().message));
 }
 
 void SheetView::fillSelection() {
+  if (tooMany()) return;
   if (!currentIndex().isValid()) return;
   QModelIndexList cells;
   for (const QModelIndex& i : selectedCells()) {
@@ -239,11 +208,16 @@ void SheetView::addRecord() {
   if (row >= 0) goTo(row, edgeColumn(true));
 }
 
-void SheetView::removeSelected() { model_.removeRecords(selectedRows()); }
+void SheetView::removeSelected() {
+  if (!tooMany()) model_.removeRecords(selectedRows());
+}
 
-void SheetView::putBackSelected() { model_.putBack(selectedRows()); }
+void SheetView::putBackSelected() {
+  if (!tooMany()) model_.putBack(selectedRows());
+}
 
-void SheetView::copySelection() const {
+void SheetView::copySelection() {
+  if (tooMany()) return;
   QString text;
   int row = -1;
   for (const QModelIndex& i : selectedCells()) {
@@ -258,6 +232,7 @@ void SheetView::copySelection() const {
 
 // One value goes into the whole selection; a block goes down and right from the current cell. One gesture either way.
 void SheetView::pasteClipboard() {
+  if (tooMany()) return;
   QString text = QApplication::clipboard()->text();
   if (text.endsWith(QLatin1Char('\n'))) text.chop(1);
   if (!currentIndex().isValid() || text.isEmpty()) return;
@@ -273,6 +248,10 @@ void SheetView::pasteClipboard() {
       return false;
     }
     const CellState state = model_.cell(i.row(), i.column());
+    if (model_.isBorrowed(i.column())) {
+      emit said(tr("Nothing was pasted: %1 is borrowed; open it by itself (F2).").arg(model_.columnName(i.column())));
+      return false;
+    }
     edits.push_back({model_.ref(i.row()), model_.column(i.column()).name,
                      state.staged ? state.staged->from : state.stored, *value});
     return true;
@@ -313,19 +292,23 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Enter:
       return move(shift ? CellEditor::Leave::Up : CellEditor::Leave::Down);
     case Qt::Key_Home:
-      return goTo(ctrl ? 0 : currentIndex().row(), edgeColumn(true));
-    case Qt::Key_End:
-      return goTo(ctrl ? model_.rowCount() - 1 : currentIndex().row(), edgeColumn(false));
+    case Qt::Key_End: {
+      const bool home = event->key() == Qt::Key_Home;
+      const int row = ctrl ? (home ? 0 : model_.rowCount() - 1) : currentIndex().row();
+      if (!shift) return goTo(row, edgeColumn(home));
+      return row < 0 ? void() : extendTo(model_.index(row, edgeColumn(home)));
+    }
     case Qt::Key_Escape: {
       // The old value comes back: what was typed wrong, or what is staged in this cell.
       const QModelIndex i = currentIndex();
       if (!i.isValid()) return;
       const CellState state = model_.cell(i.row(), i.column());
       if (!state.typedWrong.isEmpty()) return model_.forgetWrong(i);
-      if (state.staged) {
+      const auto owner = model_.owner(i.row(), i.column());
+      if (state.staged && owner) {
         model_.desk().putBackCells(
-            tr("Put back %1 in %2").arg(toQ(model_.column(i.column()).name), model_.recordTitle(i.row())),
-            {{model_.ref(i.row()), model_.column(i.column()).name, state.staged->from, {}}});
+            tr("Put back %1 in %2").arg(model_.columnName(i.column()), model_.ownerTitle(i.row(), i.column())),
+            {{*owner, model_.column(i.column()).name, state.staged->from, {}}});
       }
       return;
     }
@@ -340,7 +323,7 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
   const QString text = event->text();
   const bool typing = !text.isEmpty() && text[0].isPrint() && !ctrl && (event->modifiers() & Qt::AltModifier) == 0;
   if (typing && !(text == QLatin1String(" ") && shift)) return editCurrent(text, true);
-  QTableView::keyPressEvent(event);
+  SheetGrid::keyPressEvent(event);
 }
 
 }  // namespace iterandum

@@ -1,29 +1,26 @@
-// SheetView: the grid. Keys do what spreadsheet users' fingers expect; editing is in place; nothing here speaks to a
-// database.
+// SheetView: the sheet under keys and mouse. They do what spreadsheet users' fingers expect; editing is in place;
+// nothing here speaks to a database.
 #pragma once
 
 #include <QPointer>
-#include <QTableView>
 
 #include "app/sheet/cell_editor.h"
-#include "app/sheet/sheet_headers.h"
-#include "app/sheet/sheet_model.h"
+#include "app/sheet/sheet_grid.h"
 
 namespace iterandum {
 
-class SheetView : public QTableView {
+class SheetView : public SheetGrid {
   Q_OBJECT
  public:
   explicit SheetView(SheetModel& model, QWidget* parent = nullptr);
 
-  [[nodiscard]] FilterHeader& head() { return *head_; }
   // Opens the editor on the current cell.
   void editCurrent(const QString& start = {}, bool replace = false);
   void setNoValue();
   void removeSelected();
   void putBackSelected();
   void addRecord();
-  void copySelection() const;
+  void copySelection();
   void pasteClipboard();
   // Fills the selection with the value of the current cell.
   void fillSelection();
@@ -31,7 +28,8 @@ class SheetView : public QTableView {
   // The cells that a gesture on the selection is about; the current cell when nothing else is selected.
   [[nodiscard]] QModelIndexList selectedCells() const;
   void goTo(int row, int column);
-  void setDensity(int rowHeight);
+  // Goes on to a column that stays, when this one is about to be hidden.
+  void leaveColumn(int column);
   [[nodiscard]] CellEditor* editor() const { return editor_; }
   void wantVisible();
 
@@ -53,12 +51,9 @@ class SheetView : public QTableView {
   void dropEditor();
   void move(CellEditor::Leave leave);
   void step(int columns);
-  [[nodiscard]] int edgeColumn(bool first) const;
-  [[nodiscard]] int nextVisible(int logical, int columns) const;
-  void fitColumns();
+  [[nodiscard]] bool tooMany();
 
   SheetModel& model_;
-  FilterHeader* head_;
   QPointer<CellEditor> editor_;
 };
 

@@ -22,18 +22,6 @@ constexpr int kFilter = Qt::UserRole + 2;
 constexpr int kAside = Qt::UserRole + 3;  // said in italics: no value, empty text
 constexpr int kHeading = Qt::UserRole + 4;
 
-// The value as a filter cell takes it.
-QString operandFor(const Value& value) {
-  if (value.isNull()) return QStringLiteral("no value");
-  QString text = toQ(canonicalText(value));
-  if (!value.isString()) return text;
-  return QLatin1Char('\'') + text.replace(QLatin1Char('\''), QStringLiteral("''")) + QLatin1Char('\'');
-}
-
-QString filterFor(const Value& value) {
-  return value.isNull() ? QStringLiteral("no value") : QStringLiteral("= ") + operandFor(value);
-}
-
 // A value, how many records have it, and a bar for what part of all that is.
 class LinePainter : public QStyledItemDelegate {
  public:
@@ -77,6 +65,13 @@ class LinePainter : public QStyledItemDelegate {
   const std::uint64_t& all_;
 };
 
+Condition hasValue(const ColumnPath& path) {
+  Condition leaf;
+  leaf.op = Condition::Op::HasValue;
+  leaf.column = path.column;
+  return throughSteps(path.steps, std::move(leaf));
+}
+
 }  // namespace
 
 ValuesPanel::ValuesPanel(SheetModel& model, QWidget* parent) : QWidget(parent), model_(model) {
@@ -84,6 +79,11 @@ ValuesPanel::ValuesPanel(SheetModel& model, QWidget* parent) : QWidget(parent), 
   title_ = title;
   subtitle_ = subtitle;
   subtitle_->setObjectName("valuesSubtitle");
+  chart_ = new HistogramView(this);
+  chart_->hide();
+  layout->addWidget(chart_);
+  connect(chart_, &HistogramView::chosen, this, [this](const QString& filter) { emit chosen(column_, filter); });
+  connect(chart_, &HistogramView::left, this, &ValuesPanel::leaveAsked);
   list_ = new QListWidget(this);
   list_->setObjectName("values");
   list_->setAccessibleName(tr("Values of the column"));
@@ -95,53 +95,107 @@ ValuesPanel::ValuesPanel(SheetModel& model, QWidget* parent) : QWidget(parent), 
   setFocusProxy(list_);
 }
 
+// Positions of values whose spellings are nearly the same. Only texts have spellings.
+std::vector<std::vector<std::size_t>> ValuesPanel::alikeAmong(const CountedValues& values) {
+  std::vector<std::string> texts;
+  std::vector<std::size_t> positions;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    if (values[i].first.kind() != Value::Kind::Text) continue;
+    texts.emplace_back(values[i].first.asString());
+    positions.push_back(i);
+  }
+  auto groups = alikeGroups(texts);
+  for (auto& group : groups) {
+    for (std::size_t& member : group) member = positions[member];
+  }
+  return groups;
+}
+
+// From the values where all are known, else by going over all records.
+Result<std::optional<Histogram>> ValuesPanel::spreadOf(Session& session, const Query& records, const ColumnPath& path,
+                                                       const CountedValues& values, Progress& progress) {
+  const Column& column = *path.owner(*records.table).column(path.column);
+  Query query = records;
+  query.where = bothHold(records.where, hasValue(path));
+  query.columns.clear();
+  query.borrowed = {path};
+  const bool all = values.size() < kMostValues;
+  Value bounds[2];
+  for (const bool last : {false, true}) {
+    Query edge = query;
+    edge.order = {{path.column, last, path.steps}};
+    edge.limit = 1;
+    ITERANDUM_TRY(session.select(
+        edge,
+        [&](ValueTuple&& row) {
+          bounds[last ? 1 : 0] = std::move(row[0]);
+          return true;
+        },
+        progress));
+  }
+  auto histogram = Histogram::over(column, bounds[0], bounds[1]);
+  if (!histogram) return histogram;
+  if (all) {
+    for (const auto& [value, count] : values) histogram->add(value, count);
+    return histogram;
+  }
+  ITERANDUM_TRY(session.select(
+      query,
+      [&](ValueTuple&& row) {
+        histogram->add(row[0]);
+        return !progress.cancelled();
+      },
+      progress));
+  return histogram;
+}
+
 void ValuesPanel::show(int column, const Condition& where) {
   const bool other = column != column_;
   column_ = column;
-  title_->setText(toQ(model_.column(column).name));
+  title_->setText(model_.columnName(column));
   if (other) {
     list_->clear();
+    chart_->hide();
     subtitle_->setText(tr("Reading its values…"));
   }
   const std::uint64_t asked = ++asked_;
-  const auto catalogue = model_.desk().sharedCatalogue();
   if (progress_) progress_->cancel();
+  Query query;
+  query.table = &model_.table();
+  query.where = where;
+  progress_ = readColumnValues(
+      this, model_, model_.path(column), where, kMostValues, [this, asked, query](Result<CountedValues>&& values) {
+        if (asked != asked_) return;
+        if (values) return askAlike(query, *values);
+        list_->clear();
+        if (values.error().kind != ErrorKind::Cancelled) {
+          subtitle_->setText(tr("Its values could not be read: %1").arg(toQ(values.error().message)));
+        }
+      });
+}
+
+void ValuesPanel::askAlike(const Query& query, const CountedValues& values) {
   progress_ = model_.desk().behind().post(
       this,
-      [catalogue, table = &model_.table(), name = model_.column(column).name, where](
-          Session& session, Progress& progress) -> Result<Found> {
-        Query query;
-        query.table = table;
-        query.where = where;
-        Found found;
-        ITERANDUM_TRY(session.distinctValues(
-            query, name, kMostValues,
-            [&](Value&& value, std::uint64_t records) {
-              found.values.emplace_back(std::move(value), records);
-              return true;
-            },
-            progress));
-        // Only texts have spellings.
-        std::vector<std::string> texts;
-        std::vector<std::size_t> positions;
-        for (std::size_t i = 0; i < found.values.size(); ++i) {
-          if (found.values[i].first.kind() != Value::Kind::Text) continue;
-          texts.emplace_back(found.values[i].first.asString());
-          positions.push_back(i);
-        }
-        found.alike = alikeGroups(texts);
-        for (auto& group : found.alike) {
-          for (std::size_t& member : group) member = positions[member];
-        }
-        return found;
-      },
-      [this, asked](Result<Found>&& found) {
+      [values](Session&, Progress&) -> Result<std::vector<std::vector<std::size_t>>> { return alikeAmong(values); },
+      [this, asked = asked_, query, values](Result<std::vector<std::vector<std::size_t>>>&& alike) {
         if (asked != asked_) return;
-        if (found) return fill(*found);
-        list_->clear();
-        if (found.error().kind != ErrorKind::Cancelled) {
-          subtitle_->setText(tr("Its values could not be read: %1").arg(toQ(found.error().message)));
-        }
+        if (alike) fill(values, *alike);
+        if (Histogram::isFor(model_.column(column_))) return askSpread(query, values);
+        chart_->hide();
+      });
+}
+
+// What may take longer comes last.
+void ValuesPanel::askSpread(const Query& query, const CountedValues& values) {
+  progress_ = model_.desk().behind().post(
+      this,
+      [query, path = model_.path(column_), values, catalogue = model_.desk().sharedCatalogue()](
+          Session& session, Progress& progress) { return spreadOf(session, query, path, values, progress); },
+      [this, asked = asked_](Result<std::optional<Histogram>>&& spread) {
+        if (asked != asked_ || !spread) return;
+        chart_->setVisible(spread->has_value());
+        if (*spread) chart_->show(**spread);
       });
 }
 
@@ -160,43 +214,43 @@ void ValuesPanel::addLine(const QString& text, std::uint64_t records, const QStr
   item->setData(Qt::AccessibleTextRole, tr("%1, in %n record(s)", "", static_cast<int>(records)).arg(text));
 }
 
-void ValuesPanel::fill(const Found& found) {
+void ValuesPanel::fill(const CountedValues& values, const std::vector<std::vector<std::size_t>>& alike) {
+  // What was gone to stays chosen; what is chosen only because it comes first does not.
+  const bool first = list_->currentRow() <= 0 || list_->item(list_->currentRow() - 1)->data(kHeading).toBool();
   const QString chosenBefore =
-      list_->currentItem() != nullptr ? list_->currentItem()->data(kFilter).toString() : QString();
+      list_->currentItem() != nullptr && !first ? list_->currentItem()->data(kFilter).toString() : QString();
   list_->clear();
   std::uint64_t none = 0;
   records_ = 0;
-  for (const auto& [value, count] : found.values) {
+  for (const auto& [value, count] : values) {
     records_ += count;
     if (value.isNull()) none = count;
   }
   const QLocale locale;
-  const bool all = found.values.size() < kMostValues;
-  const QString number = locale.toString(static_cast<qulonglong>(found.values.size()));
+  const bool all = values.size() < kMostValues;
+  const QString number = locale.toString(static_cast<qulonglong>(values.size()));
   QString words = all ? tr("%1 different in %2 records").arg(number, locale.toString(static_cast<qulonglong>(records_)))
                       : tr("The %1 commonest are shown").arg(number);
   words += none > 0 ? tr("; %1 have no value").arg(locale.toString(static_cast<qulonglong>(none)))
                     : tr("; none is without a value");
   subtitle_->setText(words + tr(". The filter of this column is left out of account. Choose one to narrow to it."));
-  if (!found.alike.empty()) addHeading(tr("Nearly alike"));
-  for (const auto& group : found.alike) {
+  if (!alike.empty()) addHeading(tr("Nearly alike"));
+  for (const auto& group : alike) {
     QStringList names;
     QStringList operands;
     std::uint64_t together = 0;
     for (const std::size_t i : group) {
-      names << model_.shown(column_, found.values[i].first);
-      operands << operandFor(found.values[i].first);
-      together += found.values[i].second;
+      names << model_.shown(column_, values[i].first);
+      operands << operandFor(values[i].first);
+      together += values[i].second;
     }
     addLine(names.join(QStringLiteral("  ·  ")), together,
             QStringLiteral("in (%1)").arg(operands.join(QStringLiteral(", "))), false);
   }
-  if (!found.alike.empty()) addHeading(tr("All values"));
-  for (const auto& [value, count] : found.values) {
+  if (!alike.empty()) addHeading(tr("All values"));
+  for (const auto& [value, count] : values) {
     const bool aside = value.isNull() || (value.isString() && value.asString().empty());
-    // Bytes cannot be typed into a filter.
-    const bool bytes = value.kind() == Value::Kind::Bytes;
-    addLine(model_.shown(column_, value), count, bytes ? QString() : filterFor(value), aside);
+    addLine(model_.shown(column_, value), count, filterFor(value), aside);
   }
   int row = 0;
   for (int i = list_->count() - 1; i >= 0; --i) {

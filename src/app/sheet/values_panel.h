@@ -1,11 +1,13 @@
-// ValuesPanel: what a column holds, at a glance: how many records have no value, the commonest values, and spellings
-// that are nearly alike. Choosing one narrows the sheet to it.
+// ValuesPanel: what a column holds, at a glance: how many records have no value, how numbers and days are spread, the
+// commonest values, and spellings that are nearly alike. Choosing one narrows the sheet to it.
 #pragma once
 
 #include <QWidget>
 #include <memory>
 #include <vector>
 
+#include "app/sheet/column_values.h"
+#include "app/sheet/histogram_view.h"
 #include "app/sheet/sheet_model.h"
 #include "core/scope/query.h"
 
@@ -32,11 +34,14 @@ class ValuesPanel : public QWidget {
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
-  struct Found {
-    std::vector<std::pair<Value, std::uint64_t>> values;
-    std::vector<std::vector<std::size_t>> alike;  // positions in `values`
-  };
-  void fill(const Found& found);
+  // `alike`: positions in `values`.
+  void fill(const CountedValues& values, const std::vector<std::vector<std::size_t>>& alike);
+  void askAlike(const Query& query, const CountedValues& values);
+  void askSpread(const Query& query, const CountedValues& values);
+  [[nodiscard]] static std::vector<std::vector<std::size_t>> alikeAmong(const CountedValues& values);
+  [[nodiscard]] static Result<std::optional<Histogram>> spreadOf(Session& session, const Query& records,
+                                                                 const ColumnPath& path, const CountedValues& values,
+                                                                 Progress& progress);
   void addHeading(const QString& text);
   void addLine(const QString& text, std::uint64_t records, const QString& filter, bool aside);
   void choose(QListWidgetItem* item);
@@ -44,6 +49,7 @@ class ValuesPanel : public QWidget {
   SheetModel& model_;
   QLabel* title_;
   QLabel* subtitle_;
+  HistogramView* chart_;
   QListWidget* list_;
   int column_ = -1;
   std::shared_ptr<Progress> progress_;  // of the question before

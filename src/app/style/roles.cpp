@@ -139,8 +139,10 @@ QString sheetOf(const Roles& r) {
     QTabBar::tab:selected { background: @paper; color: @ink; font-weight: 600; }
     QTabBar::tab:hover { color: @ink; }
     QTabBar::tab:focus { color: @blue; }
-    QTableView { background: @paper; border: 0; gridline-color: @rule; }
-    QTableView QTableCornerButton::section { background: @paper; border: 0; }
+    QAbstractItemView#sheet { background: @paper; border: 0; }
+    QPushButton#line { background: transparent; border: 0; border-bottom: 1px dotted @rule; border-radius: 0; padding: 6px 0; text-align: left; color: @blue; }
+    QPushButton#line:disabled { color: @faint; }
+    QPushButton#line:focus { border: 2px solid @ink; padding: 5px 4px; }
     QHeaderView { background: @paper; border: 0; }
     QScrollArea { border: 0; background: transparent; }
     QListView { background: transparent; border: 0; outline: 0; }

@@ -60,8 +60,20 @@ CommandPalette::CommandPalette(QWidget* parent) : QFrame(parent) {
   hide();
 }
 
-void CommandPalette::open(std::vector<Entry> entries) {
+void CommandPalette::ask(const QString& prompt, const QString& start, std::vector<Entry> entries,
+                         std::function<void(const QString&)> done) {
+  open(std::move(entries), prompt);
+  asked_ = std::move(done);
+  line_->setText(start);
+  line_->selectAll();
+  list_->setCurrentRow(-1);
+}
+
+void CommandPalette::open(std::vector<Entry> entries, const QString& prompt) {
   entries_ = std::move(entries);
+  asked_ = {};
+  line_->setPlaceholderText(prompt.isEmpty() ? tr("Find a table or a command") : prompt);
+  line_->setAccessibleName(line_->placeholderText());
   before_ = QApplication::focusWidget();
   const int width = std::min(620, parentWidget()->width() - 40);
   const int height = std::min(440, parentWidget()->height() - 120);
@@ -87,7 +99,7 @@ void CommandPalette::narrow(const QString& text) {
     item->setData(Qt::UserRole + 1, entries_[i].enabled);
     item->setData(Qt::AccessibleTextRole, entries_[i].text + QStringLiteral(", ") + entries_[i].aside);
   }
-  list_->setCurrentRow(0);
+  list_->setCurrentRow(asked_ ? -1 : 0);
 }
 
 void CommandPalette::leave() {
@@ -96,6 +108,13 @@ void CommandPalette::leave() {
 }
 
 void CommandPalette::runCurrent() {
+  if (asked_ && list_->currentRow() < 0) {
+    const QString text = line_->text().trimmed();
+    if (text.isEmpty()) return;
+    const auto done = std::exchange(asked_, {});
+    leave();
+    return done(text);
+  }
   const int row = list_->currentRow();
   if (row < 0 || row >= static_cast<int>(shown_.size())) return;
   const Entry entry = entries_[shown_[static_cast<std::size_t>(row)]];

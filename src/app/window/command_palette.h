@@ -1,4 +1,5 @@
-// CommandPalette: every command with its shortcut, and every table, found by typing.
+// CommandPalette: every command with its shortcut, every table and every saved scope, found by typing; and the place
+// where anything else is chosen from a list or given a name.
 #pragma once
 
 #include <QAction>
@@ -21,7 +22,11 @@ class CommandPalette : public QFrame {
     std::function<void()> run;
   };
   explicit CommandPalette(QWidget* parent);
-  void open(std::vector<Entry> entries);
+  // Chooses one of the entries; `prompt` says what for.
+  void open(std::vector<Entry> entries, const QString& prompt = {});
+  // Asks for a text; the entries are only shown, as what there is already.
+  void ask(const QString& prompt, const QString& start, std::vector<Entry> entries,
+           std::function<void(const QString&)> done);
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -32,6 +37,7 @@ class CommandPalette : public QFrame {
   void leave();
   std::vector<Entry> entries_;
   std::vector<std::size_t> shown_;
+  std::function<void(const QString&)> asked_;  // set while a text is asked for
   QLineEdit* line_;
   QListWidget* list_;
   QWidget* before_ = nullptr;

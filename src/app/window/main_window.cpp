@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QTabBar>
+#include <QUrl>
 #include <QVBoxLayout>
 
 #include "app/catalogue/catalogue_page.h"
@@ -75,6 +76,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
   connect(rail_, &Rail::stopAsked, this, [this] { review_->stop(); });
   buildCommands();
   buildSheetCommands();
+  buildScopeCommands();
   showStart();
 }
 
@@ -215,14 +217,30 @@ void MainWindow::buildSheetCommands() {
              view(&SheetView::removeSelected), sheet);
   addCommand(tr("Put the selected records back"), {QKeySequence(tr("Ctrl+Backspace"))},
              view(&SheetView::putBackSelected), sheet);
-  addCommand(tr("Filter this column"), {QKeySequence::Find}, on(&SheetPage::focusFilter), sheet);
+  addCommand(tr("Filter this column"), {QKeySequence(tr("Ctrl+L"))}, on(&SheetPage::focusFilter), sheet);
+  addCommand(tr("Change the sentence"), {QKeySequence(tr("Ctrl+J"))}, on(&SheetPage::focusSentence), sheet);
+  addCommand(tr("Add a condition to the sentence"), {QKeySequence(tr("Ctrl+Shift+J"))}, on(&SheetPage::addCondition),
+             sheet);
   addCommand(tr("Clear all filters"), {QKeySequence(tr("Ctrl+Shift+F"))}, on(&SheetPage::clearFilters), sheet);
   addCommand(tr("Sort by this column"), {QKeySequence(tr("Ctrl+Shift+S"))}, on(&SheetPage::sortByCurrent), sheet);
   addCommand(tr("Sort by this column as well"), {QKeySequence(tr("Ctrl+Alt+S"))}, on(&SheetPage::sortAlsoByCurrent),
              sheet);
   addCommand(tr("Values of this column"), {QKeySequence(tr("Ctrl+Shift+D"))}, on(&SheetPage::toggleValues), sheet);
   addCommand(tr("Hide this column"), {QKeySequence(tr("Ctrl+Shift+H"))}, on(&SheetPage::hideCurrentColumn), sheet);
+  addCommand(tr("Freeze the columns up to this one"), {QKeySequence(tr("Ctrl+Alt+P"))}, on(&SheetPage::freezeToCurrent),
+             sheet);
+  addCommand(tr("Show the whole cell"), {QKeySequence(tr("Shift+F2"))}, on(&SheetPage::showWhole), sheet);
+  addCommand(tr("Stop counting"), {}, on(&SheetPage::stopCounting), sheet);
   addCommand(tr("Show all columns"), {QKeySequence(tr("Ctrl+Shift+U"))}, on(&SheetPage::showAllColumns), sheet);
+  const auto find = [this](FindBar::By by) { return [this, by] { currentSheet()->find(by); }; };
+  addCommand(tr("Find in this column"), {QKeySequence::Find}, find(FindBar::By::Column), sheet);
+  addCommand(tr("Find in all columns shown"), {QKeySequence(tr("Ctrl+Alt+F"))}, find(FindBar::By::All), sheet);
+  addCommand(tr("Find a record by its key"), {QKeySequence(tr("Ctrl+Alt+G"))}, find(FindBar::By::Key), sheet);
+  addCommand(tr("Go to a record by its number"), {QKeySequence(tr("Ctrl+G"))}, find(FindBar::By::Position), sheet);
+  addCommand(
+      tr("Find the next one"), {QKeySequence(tr("F3"))}, [this] { currentSheet()->findNext(false); }, sheet);
+  addCommand(
+      tr("Find the previous one"), {QKeySequence(tr("Shift+F3"))}, [this] { currentSheet()->findNext(true); }, sheet);
   const auto marked = [this] { return currentSheet() != nullptr || (desk_ && pages_->currentWidget() == review_); };
   const auto next = [this](bool backwards) {
     if (currentSheet() != nullptr) return currentSheet()->nextMarked(backwards);
@@ -256,6 +274,12 @@ void MainWindow::openPalette() {
           {toQ(displayName(table.name)), tr("table"), true, [this, name = table.name] { openTable(name); }});
     }
   }
+  if (desk_) {
+    for (CommandPalette::Entry& entry :
+         scopeEntries([this](const SavedScope& saved) { openScope(saved.scope, toQ(saved.name)); })) {
+      entries.push_back(std::move(entry));
+    }
+  }
   for (const Command& command : commands_) {
     const QString aside = command.action->property("aside").isValid()
                               ? command.action->property("aside").toString()
@@ -284,6 +308,11 @@ void MainWindow::buildPages() {
   history_ = new HistoryPage(*desk_);
   for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) pages_->addWidget(page);
   connect(catalogue_, &CataloguePage::openAsked, this, &MainWindow::openTable);
+  connect(catalogue_, &CataloguePage::scopeAsked, this, [this](const QString& name) {
+    for (const SavedScope& saved : desk_->scopes()) {
+      if (toQ(saved.name) == name) openScope(saved.scope, name);
+    }
+  });
   connect(review_, &ReviewPage::stateChanged, this, &MainWindow::updateRail);
   connect(review_, &ReviewPage::said, this, [this](const QString& m) { say(m); });
   connect(review_, &ReviewPage::applied, this, [this](const QString& m) {
@@ -295,31 +324,6 @@ void MainWindow::buildPages() {
   });
   connect(history_, &HistoryPage::said, this, [this](const QString& m) { say(m, true); });
   connect(history_, &HistoryPage::takenBack, this, &MainWindow::showReview);
-}
-
-void MainWindow::openTable(const TableName& name) {
-  const Table* table = desk_->catalogue().find(name);
-  if (table == nullptr) return;
-  if (!table->unusable.empty()) {
-    say(tr("%1 cannot be read: %2").arg(toQ(displayName(name)), toQ(table->unusable)));
-    return;
-  }
-  for (SheetPage* sheet : sheets_) {
-    if (sheet->table().name == name) {
-      showPage(sheet);
-      return;
-    }
-  }
-  showPage(addSheet(*table, {}));
-}
-
-SheetPage* MainWindow::addSheet(const Table& table, const SheetLook& look) {
-  auto* sheet = new SheetPage(*desk_, table, look);
-  connect(sheet, &SheetPage::said, this, [this](const QString& m) { say(m); });
-  connect(sheet, &SheetPage::titleChanged, this, &MainWindow::updateTabs);
-  pages_->addWidget(sheet);
-  sheets_.push_back(sheet);
-  return sheet;
 }
 
 // --- pages
@@ -395,6 +399,15 @@ void MainWindow::updateAside() {
                       .arg(serif(1.1).pointSizeF())
                       .arg(text.toHtmlEscaped());
         };
+        if (!desk_->scopes().empty()) head(tr("Saved scopes"));
+        for (const SavedScope& saved : desk_->scopes()) {
+          const QString target = QString::fromLatin1(QUrl::toPercentEncoding(toQ(saved.name)));
+          html << QStringLiteral(
+                      "<p style='margin:6px 0'><a href='scope:%1' style='color:%2'>%3</a><br>"
+                      "<span style='color:%4'>%5</span></p>")
+                      .arg(target, css(r.blue), toQ(saved.name).toHtmlEscaped(), css(r.soft),
+                           toQ(saved.scope.table).toHtmlEscaped());
+        }
         const StagedCounts counts = desk_->changes().counts();
         if (counts.any()) {
           head(tr("Left staged"));
@@ -424,18 +437,6 @@ void MainWindow::showReview() { showPage(review_); }
 
 void MainWindow::showHistory() { showPage(history_); }
 
-void MainWindow::closeSheet() {
-  SheetPage* sheet = currentSheet();
-  sheets_.erase(std::find(sheets_.begin(), sheets_.end(), sheet));
-  showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
-  sheet->deleteLater();
-  updateTabs();
-}
-
-void MainWindow::refreshSheets() {
-  for (SheetPage* sheet : sheets_) sheet->model().source().refresh();
-}
-
 void MainWindow::saveChangeFile() {
   const QString path = QFileDialog::getSaveFileName(this, tr("Save as change file"), QStringLiteral("changes.json"),
                                                     tr("Change files (*.json)"));
@@ -462,23 +463,35 @@ void MainWindow::setScheme(bool dark) {
   connect(start_, &StartPage::trialAsked, this, &MainWindow::tryOut);
   connect(start_, &StartPage::stopAsked, this, &MainWindow::stopOpening);
   if (!desk_) return showStart();
+  rebuildPages(atStart);
+}
+
+void MainWindow::rebuildPages(bool atStart) {
   const SheetPage* current = currentSheet();
   const bool onReview = pages_->currentWidget() == review_;
   const bool onHistory = pages_->currentWidget() == history_;
-  std::vector<std::pair<const Table*, SheetLook>> open;
+  struct Open {
+    TableName table;
+    SheetLook look;
+    QString name;
+  };
+  std::vector<Open> open;
   int currentAt = -1;
   for (const SheetPage* sheet : sheets_) {
     if (sheet == current) currentAt = static_cast<int>(open.size());
-    open.emplace_back(&sheet->table(), sheet->look());
+    open.push_back({sheet->table().name, sheet->look(), sheet->scopeName()});
   }
   dropPages();
   buildPages();
-  for (const auto& [table, look] : open) addSheet(*table, look);
+  for (const Open& sheet : open) {
+    const Table* table = desk_->catalogue().find(sheet.table);
+    if (table != nullptr) addSheet(*table, sheet.look)->setScopeName(sheet.name);
+  }
   updateAside();
   if (atStart) return showStart();
   if (onReview) return showReview();
   if (onHistory) return showHistory();
-  if (currentAt < 0) return showCatalogue();
+  if (currentAt < 0 || currentAt >= static_cast<int>(sheets_.size())) return showCatalogue();
   showPage(sheets_[static_cast<std::size_t>(currentAt)]);
 }
 

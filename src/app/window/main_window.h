@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QMainWindow>
+#include <QPointer>
 #include <memory>
 #include <vector>
 
@@ -9,6 +10,7 @@
 #include "app/connect/start_page.h"
 #include "app/session/desk.h"
 #include "app/sheet/sheet_page.h"
+#include "app/window/command_palette.h"
 
 class QLabel;
 class QPushButton;
@@ -19,7 +21,6 @@ class QTabBar;
 namespace iterandum {
 
 class CataloguePage;
-class CommandPalette;
 class HistoryPage;
 class MarkBar;
 class Rail;
@@ -36,6 +37,8 @@ class MainWindow : public QMainWindow {
   void open(const QString& address);
   void open(const OpenWish& wish);
   void openTable(const TableName& table);
+  // Opens a sheet with this scope, or goes to the one that shows it already.
+  SheetPage* openScope(const Scope& scope, const QString& name = {});
   [[nodiscard]] Desk* desk() const { return desk_.get(); }
   [[nodiscard]] SheetPage* currentSheet() const;
   void say(const QString& message, bool good = false);
@@ -58,6 +61,8 @@ class MainWindow : public QMainWindow {
   void dropPages();
   void buildPages();
   SheetPage* addSheet(const Table& table, const SheetLook& look);
+  // Makes all pages anew, each as it was.
+  void rebuildPages(bool atStart);
   void databaseFailed(const QString& message, const QString& step);
   void openNow(const OpenWish& wish);
   void stopOpening();
@@ -74,6 +79,20 @@ class MainWindow : public QMainWindow {
   void showHistory();
   void showCatalogue();
   void closeSheet();
+  void dropSheet(SheetPage* sheet);
+  void buildScopeCommands();
+  [[nodiscard]] std::vector<CommandPalette::Entry> scopeEntries(
+      const std::function<void(const SavedScope&)>& run) const;
+  void saveScope();
+  void exportScope();
+  void importScope();
+  void followReference();
+  void comeBack();
+  void borrowColumn();
+  void showHiddenColumn();
+  void chooseReadable();
+  void stateReference();
+  void forgetReference();
   void refreshSheets();
   void saveChangeFile();
   void setScheme(bool dark);
@@ -99,6 +118,15 @@ class MainWindow : public QMainWindow {
   ReviewPage* review_ = nullptr;
   HistoryPage* history_ = nullptr;
   std::vector<SheetPage*> sheets_;
+  // The way from record to record, to come back on.
+  struct Step {
+    QPointer<SheetPage> from;
+    ValueTuple key;
+    int column = 0;
+    QPointer<SheetPage> opened;
+    Scope scope;  // of what was opened: left open when it was changed meanwhile
+  };
+  std::vector<Step> way_;
   CommandPalette* palette_ = nullptr;
 };
 

@@ -125,6 +125,8 @@ void MainWindow::databaseOpened() {
     updateRail();
     showTitle();
   });
+  connect(desk_.get(), &Desk::scopesChanged, this, &MainWindow::updateAside);
+  connect(desk_.get(), &Desk::catalogueChanged, this, [this] { rebuildPages(false); });
   showTitle();
   message_->hide();
   if (wish_.remember) {

@@ -181,6 +181,41 @@ std::string Catalogue::closestName(std::string_view name) const {
   return best;
 }
 
+std::string Catalogue::cannotState(const StatedReference& r) const {
+  const Table* table = find(r.table);
+  const Table* target = find(r.target);
+  if (table == nullptr) return "there is no table " + displayName(r.table);
+  if (target == nullptr) return "there is no table " + displayName(r.target);
+  const auto column = table->columnIndex(r.column);
+  const auto there = target->columnIndex(r.targetColumn);
+  if (!column) return displayName(table->name) + " has no column " + r.column;
+  if (!there) return displayName(target->name) + " has no column " + r.targetColumn;
+  const bool single = std::any_of(target->keys.begin(), target->keys.end(), [&](const UniqueKey& key) {
+    return key.columns == std::vector<std::size_t>{*there};
+  });
+  if (!single) return r.targetColumn + " is no key of " + displayName(target->name) + ": several records may be meant";
+  const bool known = std::any_of(table->references.begin(), table->references.end(), [&](const Reference& other) {
+    return other.columns == std::vector<std::size_t>{*column};
+  });
+  if (known) return r.column + " points at something already";
+  return {};
+}
+
+Catalogue Catalogue::withReferences(const std::vector<StatedReference>& references) const {
+  std::vector<Table> tables = tables_;
+  for (const StatedReference& r : references) {
+    if (!cannotState(r).empty()) continue;
+    Table& table = tables[static_cast<std::size_t>(find(r.table) - tables_.data())];
+    Reference stated;
+    stated.columns = {*table.columnIndex(r.column)};
+    stated.target = find(r.target)->name;
+    stated.targetColumns = {r.targetColumn};
+    stated.stated = true;
+    table.references.push_back(std::move(stated));
+  }
+  return Catalogue(std::move(tables), defaultSchema_);
+}
+
 std::vector<std::string> readableColumns(const Table& table) {
   std::vector<std::string> out;
   const auto add = [&](const std::string& name) {

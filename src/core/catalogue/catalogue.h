@@ -93,6 +93,7 @@ struct Reference {
   ReferenceAction onDelete = ReferenceAction::NoAction;
   ReferenceAction onUpdate = ReferenceAction::NoAction;
   bool targetMissing = false;  // the table or columns it names are not there
+  bool stated = false;         // somebody said so; the database does not know of it and holds nobody to it
 };
 
 struct CheckRule {
@@ -100,6 +101,15 @@ struct CheckRule {
   std::string expression;            // the engine's own language
   bool understood = false;           // the columns' allowed values, bounds and lengths say all that it says
   std::vector<std::size_t> columns;  // those it speaks of, as far as can be told
+};
+
+// A reference that the database does not declare but somebody knows of.
+struct StatedReference {
+  TableName table;
+  std::string column;
+  TableName target;
+  std::string targetColumn;
+  friend bool operator==(const StatedReference&, const StatedReference&) = default;
 };
 
 enum class TableKind { Table, View, VirtualTable, Internal };
@@ -160,6 +170,10 @@ class Catalogue {
   // Nothing when there is none. A name without schema finds the table in any schema, the default one first.
   [[nodiscard]] const Table* find(const TableName& name) const;
   [[nodiscard]] std::vector<IncomingReference> referencesTo(const TableName& name) const;
+  // Why this cannot be taken for a reference; empty: it can.
+  [[nodiscard]] std::string cannotState(const StatedReference& reference) const;
+  // The same with these references; those that cannot be are left out.
+  [[nodiscard]] Catalogue withReferences(const std::vector<StatedReference>& references) const;
   // The tables whose name is most like this one, for "did you mean".
   [[nodiscard]] std::string closestName(std::string_view name) const;
 

@@ -96,9 +96,9 @@ class Session {
   // --- reading ---
   [[nodiscard]] virtual Status select(const Query& query, const RowSink& sink, Progress& progress) = 0;
   [[nodiscard]] virtual Result<std::uint64_t> count(const Query& query, Progress& progress) = 0;
-  // The different values of a column in the query's records, the commonest first, NULL among them; at most `most`.
-  // Different is what is not the same byte for byte, whatever the collation takes for equal.
-  [[nodiscard]] virtual Status distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+  // The different values of a column, its own or borrowed, in the query's records, the commonest first, NULL among
+  // them; at most `most`. Different is what is not the same byte for byte, whatever the collation takes for equal.
+  [[nodiscard]] virtual Status distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                               const ValueCountSink& sink, Progress& progress) = 0;
   [[nodiscard]] virtual Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) = 0;
   // Brings texts of a `respelled` column into the spelling in which the database would give them back: a uuid in small

@@ -28,7 +28,9 @@ Status ReferenceCheck::run() {
     if (block.table != nullptr) tables.insert(block.table);
   }
   for (const Table* table : tables) {
-    for (const Reference& reference : table->references) ITERANDUM_TRY(checkParents(*table, reference));
+    for (const Reference& reference : table->references) {
+      if (!reference.stated) ITERANDUM_TRY(checkParents(*table, reference));
+    }
   }
   std::vector<const Table*> toFollow(tables.begin(), tables.end());
   for (const Table* table : toFollow) ITERANDUM_TRY(checkChildren(*table));
@@ -40,7 +42,8 @@ Status ReferenceCheck::run() {
     for (const IncomingReference& in : examination_.catalogue_.referencesTo(parent.name)) {
       const Table& child = examination_.catalogue_.tables()[in.table];
       const Reference& reference = child.references[in.reference];
-      if (reference.targetMissing) continue;
+      // The database holds nobody to what was only stated.
+      if (reference.targetMissing || reference.stated) continue;
       const std::vector<std::string> names = parent.recordColumns();
       std::vector<Leaving> leaving;
       for (const auto& [place, record] : removed.second) {
@@ -178,7 +181,7 @@ Status ReferenceCheck::checkChildren(const Table& parent) {
   for (const IncomingReference& in : examination_.catalogue_.referencesTo(parent.name)) {
     const Table& child = examination_.catalogue_.tables()[in.table];
     const Reference& reference = child.references[in.reference];
-    if (reference.targetMissing) continue;
+    if (reference.targetMissing || reference.stated) continue;
     const auto leaving = leavingRecords(parent, parent.columnIndexes(reference.targetColumns));
     ITERANDUM_TRY(followReference(child, reference, leaving));
   }

@@ -5,6 +5,9 @@ namespace iterandum {
 const std::vector<ConditionOperator>& conditionOperators() {
   using Op = Condition::Op;
   static const std::vector<ConditionOperator> kOperators = {{{"is", "not", "no", "value"}, Op::HasValue},
+                                                            {{"has", "no", "finding"}, Op::Among, true, true},
+                                                            {{"has", "a", "finding"}, Op::Among, false, true},
+                                                            {{"is", "not", "staged"}, Op::Among, true},
                                                             {{"is", "not", "one", "of"}, Op::OneOf, true},
                                                             {{"does", "not", "contain"}, Op::Contains, true},
                                                             {{"does", "not", "start", "with"}, Op::StartsWith, true},
@@ -16,6 +19,7 @@ const std::vector<ConditionOperator>& conditionOperators() {
                                                             {{"has", "a", "value"}, Op::HasValue},
                                                             {{"is", "no", "value"}, Op::NoValue},
                                                             {{"is", "one", "of"}, Op::OneOf},
+                                                            {{"is", "staged"}, Op::Among},
                                                             {{"is", "between"}, Op::Between},
                                                             {{"has", "value"}, Op::HasValue},
                                                             {{"has", "no", "value"}, Op::NoValue},

@@ -14,6 +14,7 @@ struct ConditionOperator {
   std::vector<std::string_view> words;
   Condition::Op op;
   bool negated = false;
+  bool ofFindings = false;  // Among
 };
 
 // Longest first: the first one that fits is to be taken.

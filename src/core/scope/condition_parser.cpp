@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "core/catalogue/column_rules.h"
+#include "core/scope/column_path.h"
 #include "core/scope/condition_operand.h"
 #include "core/scope/condition_operators.h"
 #include "core/scope/condition_text.h"
@@ -21,10 +22,15 @@ constexpr int kDeepest = 50;
 
 // A column, by which way it is reached.
 struct Path {
-  std::vector<Condition> steps;  // Through, without parts
+  std::vector<ReferenceStep> steps;
   const Table* table = nullptr;
   const Column* column = nullptr;
 };
+
+Path pathTo(const Table& table, const ColumnPath& path) {
+  const Table& owner = path.owner(table);
+  return {path.steps, &owner, owner.column(path.column)};
+}
 
 Condition joined(Op op, std::vector<Condition> parts) {
   if (parts.size() == 1) return std::move(parts.front());
@@ -56,8 +62,8 @@ class Parser {
       : table_(&table), text_(text), context_(context), tokens_(std::move(tokens)) {}
 
   // `about`: what conditions without a column are about; null: the first one has to name it.
-  Result<Condition> run(const Column* about) {
-    if (about != nullptr) about_ = {{}, table_, about};
+  Result<Condition> run(const ColumnPath* about) {
+    if (about != nullptr) about_ = pathTo(*table_, *about);
     inCell_ = about != nullptr;
     ITERANDUM_ASSIGN(Condition out, alternatives());
     if (now().kind != Kind::End) return wrong(now(), "nothing is left open that this would close");
@@ -124,6 +130,13 @@ class Parser {
       ITERANDUM_ASSIGN(auto counted, pointing());
       if (counted) return std::move(*counted);
     }
+    if (isWord(now(), "record") && table_->column(now().text) == nullptr) {
+      const auto found = operatorAt(1);
+      if (found && found->first->op == Op::Among) {
+        at_ += 1 + found->second;
+        return among(*found->first, "");
+      }
+    }
     return comparison();
   }
 
@@ -158,63 +171,15 @@ class Parser {
     return about_;
   }
 
-  static std::string columnNames(const Table& table) {
-    std::string out;
-    for (const Column& c : table.columns) out += (out.empty() ? "" : ", ") + quotedIfOdd(c.name);
-    return out;
-  }
-
-  // A column of this table, or names with dots between: by which references to go, and the column there.
+  // A column of this table, or names with dots between.
   bool resolve(const ConditionToken& token, Path& path, std::string& problem) const {
-    path = {{}, table_, nullptr};
-    std::string_view rest = token.text;
-    if (token.kind != Kind::Quoted && table_->column(rest) == nullptr) {
-      for (std::size_t dot = rest.find('.'); dot != std::string_view::npos; dot = rest.find('.')) {
-        if (!step(rest.substr(0, dot), path, problem)) return false;
-        rest.remove_prefix(dot + 1);
-      }
-    }
-    path.column = path.table->column(rest);
-    if (path.column != nullptr) return true;
-    problem = "'" + std::string(rest) + "' is no column of " + displayName(path.table->name) + "; it has " +
-              columnNames(*path.table);
-    return false;
-  }
-
-  // By the name of a reference's column, of the table it points at, or of the reference itself.
-  bool step(std::string_view name, Path& path, std::string& problem) const {
-    const Reference* found = nullptr;
-    int count = 0;
-    for (const Reference& r : path.table->references) {
-      const bool byColumn = r.columns.size() == 1 && path.table->columns[r.columns[0]].name == name;
-      if (!byColumn && r.target.name != name && r.name != name) continue;
-      if (byColumn || r.name == name) {
-        found = &r;
-        count = 1;
-        break;
-      }
-      found = &r;
-      ++count;
-    }
-    const Table* target =
-        count == 1 && context_.catalogue != nullptr ? context_.catalogue->find(found->target) : nullptr;
-    if (target == nullptr || found->targetMissing) {
-      problem = "'" + std::string(name) + "' is no reference of " + displayName(path.table->name);
-      if (count > 1) problem += " alone: several point there; name it by its column";
-      std::string known;
-      for (const Reference& r : path.table->references) known += (known.empty() ? "" : ", ") + r.target.name;
-      if (count == 0 && !known.empty()) problem += "; it points at " + known;
+    auto found = token.kind == Kind::Quoted ? readColumnPath(*table_, token.text, nullptr)
+                                            : readColumnPath(*table_, token.text, context_.catalogue);
+    if (!found) {
+      problem = found.error().message;
       return false;
     }
-    Condition through;
-    through.op = Op::Through;
-    through.related = target;
-    through.relatedSaid = name;
-    for (std::size_t i = 0; i < found->columns.size(); ++i) {
-      through.join.emplace_back(path.table->columns[found->columns[i]].name, found->targetColumns[i]);
-    }
-    path.steps.push_back(std::move(through));
-    path.table = target;
+    path = pathTo(*table_, *found);
     return true;
   }
 
@@ -304,18 +269,36 @@ class Parser {
   // --- comparisons
   // -----------------------------------------------------------------------------------------------------
 
-  // The operator that stands here, with how many words it has.
-  [[nodiscard]] std::optional<std::pair<const ConditionOperator*, std::size_t>> operatorHere() const {
+  // The operator that stands so many words from here, with how many words it has.
+  [[nodiscard]] std::optional<std::pair<const ConditionOperator*, std::size_t>> operatorAt(std::size_t offset) const {
     for (const ConditionOperator& candidate : conditionOperators()) {
       bool fits = true;
-      for (std::size_t i = 0; i < candidate.words.size() && fits; ++i) fits = isWord(ahead(i), candidate.words[i]);
+      for (std::size_t i = 0; i < candidate.words.size() && fits; ++i)
+        fits = isWord(ahead(offset + i), candidate.words[i]);
       if (!fits) continue;
-      const bool alone = candidate.op == Op::NoValue || candidate.op == Op::HasValue;
+      const bool alone = candidate.op == Op::NoValue || candidate.op == Op::HasValue || candidate.op == Op::Among;
       // "no value added" is a text to look for, not this operator.
-      if (alone && !endsHere(ahead(candidate.words.size()))) continue;
+      if (alone && !endsHere(ahead(offset + candidate.words.size()))) continue;
       return std::pair(&candidate, candidate.words.size());
     }
     return std::nullopt;
+  }
+  [[nodiscard]] std::optional<std::pair<const ConditionOperator*, std::size_t>> operatorHere() const {
+    return operatorAt(0);
+  }
+
+  // What is staged, or has a finding, in one column or anywhere in the record.
+  Result<Condition> among(const ConditionOperator& how, const std::string& column) {
+    if (!context_.staged) {
+      return wrong(ahead(0), "nothing is staged here; what is staged can be asked for in the window");
+    }
+    const Table& table = column.empty() || about_.table == nullptr ? *table_ : *about_.table;
+    Condition out;
+    out.op = Op::Among;
+    out.column = column;
+    out.keys = context_.staged(table, column, how.ofFindings);
+    out.said = how.ofFindings ? "has a finding" : "is staged";
+    return how.negated ? negated(std::move(out)) : std::move(out);
   }
 
   [[nodiscard]] bool endsHere(const ConditionToken& t) const {
@@ -329,12 +312,7 @@ class Parser {
     if (at_ != here) carried_.reset();
     ITERANDUM_ASSIGN(Condition leaf, test(*path.column));
     // A condition on another record holds for that one; what is not, is not on none.
-    for (auto step = path.steps.rbegin(); step != path.steps.rend(); ++step) {
-      Condition through = *step;
-      through.parts.push_back(std::move(leaf));
-      leaf = std::move(through);
-    }
-    return leaf;
+    return throughSteps(path.steps, std::move(leaf));
   }
 
   Result<Condition> test(const Column& column) {
@@ -349,6 +327,7 @@ class Parser {
     if (!found) return withoutOperator(column);
     const auto [how, count] = *found;
     at_ += count;
+    if (how->op == Op::Among) return among(*how, column.name);
     carried_ = Carried{how->op, false, how->negated || how->op == Op::NotEqual};
     if (how->op == Op::NoValue || how->op == Op::HasValue) {
       Condition out;
@@ -383,14 +362,11 @@ class Parser {
       return wrong(now(), "nothing may follow the closing quote");
     }
     if (value.isColumn) {
-      const Column* other = table_->column(value.text);
-      if (other == nullptr) {
-        return fail(
-            ErrorKind::InvalidInput,
-            "'" + value.text + "' is no column of " + displayName(table_->name) + "; it has " + columnNames(*table_),
-            "position " + std::to_string(value.position + 1));
+      const auto other = readColumnPath(*about_.table, value.text, nullptr);
+      if (!other) {
+        return fail(ErrorKind::InvalidInput, other.error().message, "position " + std::to_string(value.position + 1));
       }
-      return columnCondition(column, op, *other, value);
+      return columnCondition(column, op, *about_.table->column(other->column), value);
     }
     return valueCondition(column, op, value, context_.today);
   }
@@ -484,7 +460,7 @@ class Parser {
 
 }  // namespace
 
-Result<Condition> parseColumnCondition(const Table& table, const Column& column, std::string_view text,
+Result<Condition> parseColumnCondition(const Table& table, const ColumnPath& column, std::string_view text,
                                        const ConditionContext& context) {
   ITERANDUM_ASSIGN(std::vector<ConditionToken> tokens, conditionTokens(text));
   if (tokens.front().kind == Kind::End) return Condition{};

@@ -3,6 +3,8 @@
 #pragma once
 
 #include <chrono>
+#include <functional>
+#include <memory>
 #include <string>
 #include <string_view>
 
@@ -15,16 +17,20 @@ namespace iterandum {
 struct ConditionContext {
   const Catalogue* catalogue = nullptr;  // for references; null: none. Outlives the conditions.
   std::chrono::sys_days today;           // what "this year" is counted from
+  // The records of a table for which something is staged, or that have a finding; in one column when it is named, else
+  // anywhere. Not set: where this is, nothing is staged.
+  std::function<std::shared_ptr<const KeyList>(const Table& table, const std::string& column, bool finding)> staged =
+      {};
 };
 
 // With the day it is here and now.
 [[nodiscard]] ConditionContext contextNow(const Catalogue& catalogue);
 
-// What a filter cell of `column` holds. Empty text is no condition (Op::All). The whole language may be used in it;
-// what names no column is about this one. Errors: InvalidInput with the position (from 1) as its place and what is
-// wanted.
-[[nodiscard]] Result<Condition> parseColumnCondition(const Table& table, const Column& column, std::string_view text,
-                                                     const ConditionContext& context);
+// What a filter cell of `column`, its own or borrowed, holds. Empty text is no condition (Op::All). The whole language
+// may be used in it; what names no column is about this one. Errors: InvalidInput with the position (from 1) as its
+// place and what is wanted.
+[[nodiscard]] Result<Condition> parseColumnCondition(const Table& table, const ColumnPath& column,
+                                                     std::string_view text, const ConditionContext& context);
 
 // The form of `--where`: it begins with a column. Columns may be written as quoted identifiers.
 [[nodiscard]] Result<Condition> parseCondition(const Table& table, std::string_view text,
@@ -32,6 +38,9 @@ struct ConditionContext {
 
 // In words, for the sentence: "condition is 2 or less", "street contains Har".
 [[nodiscard]] std::string conditionInWords(const Condition& condition);
+
+// The condition about the record that the steps lead to.
+[[nodiscard]] Condition throughSteps(const std::vector<ReferenceStep>& steps, Condition condition);
 
 // Both hold. All is neutral.
 [[nodiscard]] Condition bothHold(Condition a, Condition b);

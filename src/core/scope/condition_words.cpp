@@ -28,6 +28,8 @@ class Words {
         return of(c.parts.front(), prefix + c.relatedSaid + ".");
       case Op::Pointing:
         return pointing(c);
+      case Op::Among:
+        return prefix + (c.column.empty() ? "record" : c.column) + " " + c.said;
       default:
         return prefix + c.column + " " + test(c, false);
     }
@@ -46,6 +48,10 @@ class Words {
 
   std::string negated(const Condition& c, const std::string& prefix) const {
     if (c.op == Op::Through) return negated(c.parts.front(), prefix + c.relatedSaid + ".");
+    if (c.op == Op::Among) {
+      const bool finding = c.said == "has a finding";
+      return prefix + (c.column.empty() ? "record" : c.column) + (finding ? " has no finding" : " is not staged");
+    }
     const bool compound = c.op == Op::And || c.op == Op::Or || c.op == Op::Not || c.op == Op::Pointing;
     return compound ? "not (" + of(c, prefix) + ")" : prefix + c.column + " " + test(c, true);
   }
@@ -108,6 +114,19 @@ class Words {
 }  // namespace
 
 std::string conditionInWords(const Condition& condition) { return Words().of(condition); }
+
+Condition throughSteps(const std::vector<ReferenceStep>& steps, Condition condition) {
+  for (auto step = steps.rbegin(); step != steps.rend(); ++step) {
+    Condition out;
+    out.op = Condition::Op::Through;
+    out.related = step->target;
+    out.relatedSaid = step->said;
+    out.join = step->join;
+    out.parts.push_back(std::move(condition));
+    condition = std::move(out);
+  }
+  return condition;
+}
 
 Condition bothHold(Condition a, Condition b) {
   if (a.op == Condition::Op::All) return b;

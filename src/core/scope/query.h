@@ -3,15 +3,22 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <string>
 #include <utility>
 #include <vector>
 
 #include "core/catalogue/catalogue.h"
-#include "core/value/value.h"
+#include "core/value/value_column.h"
 
 namespace iterandum {
+
+// Records named one by one, by the columns of Table::writeKeyColumns().
+struct KeyList {
+  std::vector<ValueColumn> keys;  // one for each key column
+  [[nodiscard]] std::size_t size() const { return keys.empty() ? 0 : keys.front().size(); }
+};
 
 // A condition over one record. And, Or, Not, Through and Pointing hold `parts`; the others compare `column`.
 struct Condition {
@@ -34,6 +41,7 @@ struct Condition {
     Like,  // a pattern: * any characters, ? one, \ before one that is meant itself
     NoValue,
     HasValue,
+    Among,    // the record is one of `keys`; `said` is how that was put
     Through,  // the record that this one points at fits parts[0]; there is at most one
     Pointing  // the number of records that point at this one and fit parts[0], compared by `compare` with `value`
   };
@@ -41,7 +49,8 @@ struct Condition {
   std::string column;
   Value value;
   std::vector<Value> values;
-  std::string otherColumn;  // compared with that column of the same record; empty: with a value
+  std::string otherColumn;              // compared with that column of the same record; empty: with a value
+  std::shared_ptr<const KeyList> keys;  // Among
   bool exactCase = false;
   bool upToExcluded = false;  // Between
   std::string said;           // how the value was said where that tells more: "this year"
@@ -54,9 +63,33 @@ struct Condition {
   Op compare = Op::Greater;
 };
 
+// One step from a record to the one that it points at; there is at most one.
+struct ReferenceStep {
+  const Table* target = nullptr;                          // not owned: the catalogue's
+  std::string said;                                       // how it is spoken of
+  std::vector<std::pair<std::string, std::string>> join;  // column here, column there
+
+  friend bool operator==(const ReferenceStep& a, const ReferenceStep& b) {
+    return a.target == b.target && a.join == b.join;
+  }
+};
+
+// A column of a table, or one borrowed from the record that is reached by the steps.
+struct ColumnPath {
+  std::vector<ReferenceStep> steps;
+  std::string column;
+
+  [[nodiscard]] bool isBorrowed() const { return !steps.empty(); }
+  // The table whose column it is.
+  [[nodiscard]] const Table& owner(const Table& own) const { return steps.empty() ? own : *steps.back().target; }
+  friend bool operator==(const ColumnPath&, const ColumnPath&) = default;
+};
+
 struct SortKey {
   std::string column;
   bool descending = false;
+  std::vector<ReferenceStep> steps = {};  // by which the column is reached; none: the table's own
+  bool natural = false;                   // numbers inside a text go by their size: "9" before "10"
 };
 
 struct Query {
@@ -65,6 +98,8 @@ struct Query {
   Condition where;
   std::vector<SortKey> order;  // ties are broken by the record's identity
   std::optional<std::uint64_t> limit;
+  // These follow the columns in each row; NULL where a reference leads nowhere.
+  std::vector<ColumnPath> borrowed = {};
 };
 
 }  // namespace iterandum

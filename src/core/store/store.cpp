@@ -14,7 +14,7 @@
 namespace iterandum {
 namespace {
 
-constexpr int kVersion = 2;
+constexpr int kVersion = 3;
 
 constexpr const char* kTables =
     "CREATE TABLE recent (address TEXT PRIMARY KEY, title TEXT NOT NULL, opened_at TEXT NOT NULL) WITHOUT ROWID;"
@@ -30,6 +30,11 @@ constexpr const char* kTables =
 constexpr const char* kMarks =
     "CREATE TABLE mark (address TEXT PRIMARY KEY, name TEXT NOT NULL, colour TEXT NOT NULL, read_only INTEGER NOT NULL)"
     "  WITHOUT ROWID;";
+
+// What version 3 added.
+constexpr const char* kKept =
+    "CREATE TABLE kept (address TEXT NOT NULL, kind TEXT NOT NULL, name TEXT NOT NULL, text TEXT NOT NULL,"
+    "  PRIMARY KEY (address, kind, name)) WITHOUT ROWID;";
 
 Error storeError(Error error, const std::string& path) {
   error.kind = ErrorKind::InvalidFile;
@@ -105,7 +110,8 @@ Status Store::makeTables() {
   }
   if (version < kVersion) {
     Status made = version == 0 ? handle_->run(kTables) : Status();
-    if (made) made = handle_->run(kMarks);
+    if (made && version < 2) made = handle_->run(kMarks);
+    if (made) made = handle_->run(kKept);
     if (made) made = handle_->run("PRAGMA user_version = " + std::to_string(kVersion));
     if (!made) {
       (void)handle_->run("ROLLBACK");

@@ -6,6 +6,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -13,6 +14,7 @@
 #include "core/apply/receipt.h"
 #include "core/base/result.h"
 #include "core/engines/sqlite/sqlite_handle.h"
+#include "core/scope/scope.h"
 
 namespace iterandum {
 
@@ -48,6 +50,12 @@ struct StagedWork {
   std::size_t position = 0;
 };
 
+// A scope that somebody kept under a name.
+struct SavedScope {
+  std::string name;
+  Scope scope;
+};
+
 class Store {
  public:
   // The usual place of the file. Errors: InvalidFile when no home directory is known.
@@ -62,6 +70,24 @@ class Store {
   [[nodiscard]] Status setMark(const std::string& address, const DatabaseMark& mark);
   // An empty one where the database is not marked.
   [[nodiscard]] Result<DatabaseMark> mark(const std::string& address);
+
+  // Scopes by name, in the order of their names; one that cannot be read is left out. Saving replaces.
+  [[nodiscard]] Result<std::vector<SavedScope>> scopes(const std::string& address);
+  [[nodiscard]] Status saveScope(const std::string& address, const SavedScope& scope);
+  [[nodiscard]] Status forgetScope(const std::string& address, const std::string& name);
+
+  [[nodiscard]] Result<std::vector<StatedReference>> statedReferences(const std::string& address);
+  [[nodiscard]] Status stateReference(const std::string& address, const StatedReference& reference);
+  [[nodiscard]] Status forgetReference(const std::string& address, const StatedReference& reference);
+
+  // The columns by which records of a table are called where something points at them; by the table's name.
+  [[nodiscard]] Result<std::map<std::string, std::vector<std::string>>> readableChoices(const std::string& address);
+  [[nodiscard]] Status chooseReadable(const std::string& address, const std::string& table,
+                                      const std::vector<std::string>& columns);
+
+  // How the columns of a table lie, in the window's own words; empty: never kept.
+  [[nodiscard]] Status keepLayout(const std::string& address, const std::string& table, const std::string& layout);
+  [[nodiscard]] Result<std::map<std::string, std::string>> layouts(const std::string& address);
 
   // Appends a gesture behind `position` gestures; what was undone before is dropped.
   [[nodiscard]] Status appendGesture(const std::string& address, std::size_t position, const std::string& packed);
@@ -80,6 +106,12 @@ class Store {
  private:
   explicit Store(std::unique_ptr<SqliteHandle> handle) : handle_(std::move(handle)) {}
   [[nodiscard]] Status makeTables();
+  // What is kept for a database besides: a text for each kind and name.
+  [[nodiscard]] Status keepText(const std::string& address, std::string_view kind, const std::string& name,
+                                const std::string& text);
+  [[nodiscard]] Status forgetText(const std::string& address, std::string_view kind, const std::string& name);
+  [[nodiscard]] Result<std::vector<std::pair<std::string, std::string>>> texts(const std::string& address,
+                                                                               std::string_view kind);
   [[nodiscard]] Status execute(SqliteStatement& statement, const char* doing);
   [[nodiscard]] Status inTransaction(const std::vector<SqliteStatement*>& statements, const char* doing);
 

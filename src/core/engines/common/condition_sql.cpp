@@ -1,5 +1,6 @@
 #include "core/engines/common/condition_sql.h"
 
+#include <algorithm>
 #include <utility>
 
 namespace iterandum {
@@ -112,6 +113,43 @@ std::string ConditionSql::oneOf(const std::string& column, const std::vector<Val
   return out;
 }
 
+std::string ConditionSql::amongKeys(const Table& table, const std::vector<std::string>& columns,
+                                    const std::vector<ValueTuple>& keys) {
+  const std::vector<std::string> names = table.writeKeyColumns();
+  std::string sql;
+  for (const std::string& column : columns) sql += (sql.empty() ? "(" : ", ") + column;
+  sql += ") IN (";
+  for (std::size_t k = 0; k < keys.size(); ++k) {
+    sql += k > 0 ? ", (" : "(";
+    for (std::size_t c = 0; c < names.size(); ++c) sql += (c > 0 ? ", " : "") + operand(names[c], keys[k][c]);
+    sql += ")";
+  }
+  return sql + ")";
+}
+
+std::string ConditionSql::among(const KeyList& list) {
+  const std::vector<std::string> names = table_->writeKeyColumns();
+  std::vector<std::string> columns;
+  for (const std::string& name : names) columns.push_back(own(name));
+  std::vector<ValueTuple> whole;
+  std::string sql;
+  for (std::size_t row = 0; row < list.size(); ++row) {
+    ValueTuple key;
+    for (const ValueColumn& column : list.keys) key.push_back(column.at(row));
+    if (std::none_of(key.begin(), key.end(), [](const Value& v) { return v.isNull(); })) {
+      whole.push_back(std::move(key));
+      continue;
+    }
+    std::string one;
+    for (std::size_t c = 0; c < names.size(); ++c) {
+      one += (c > 0 ? " AND (" : "(") + (key[c].isNull() ? columns[c] + " IS NULL" : equal(names[c], key[c])) + ")";
+    }
+    sql += (sql.empty() ? "(" : " OR (") + one + ")";
+  }
+  if (!whole.empty()) sql += (sql.empty() ? "" : " OR ") + amongKeys(*table_, columns, whole);
+  return sql.empty() ? "FALSE" : sql;
+}
+
 std::string ConditionSql::text(const Condition& c) {
   switch (c.op) {
     case Op::All:
@@ -135,6 +173,8 @@ std::string ConditionSql::text(const Condition& c) {
     case Op::EndsWith:
     case Op::Like:
       return textTest(c);
+    case Op::Among:
+      return among(*c.keys);
     case Op::Through:
       return through(c);
     case Op::Pointing: {

@@ -40,6 +40,9 @@ class ConditionSql {
   [[nodiscard]] virtual std::string endsWith(const std::string& text, const std::string& part) = 0;
   // `pattern` as in Op::Like.
   [[nodiscard]] virtual std::string like(const std::string& text, const std::string& pattern, bool exactCase) = 0;
+  // One of these, none of which has a NULL in it; `columns` as expressions.
+  [[nodiscard]] virtual std::string amongKeys(const Table& table, const std::vector<std::string>& columns,
+                                              const std::vector<ValueTuple>& keys);
   // Any column as a text.
   [[nodiscard]] virtual std::string asText(const std::string& expression) { return expression; }
 
@@ -54,6 +57,7 @@ class ConditionSql {
   [[nodiscard]] std::string textTest(const Condition& condition);
   [[nodiscard]] std::string related(const Condition& condition, const char* head);
   [[nodiscard]] std::string through(const Condition& condition);
+  [[nodiscard]] std::string among(const KeyList& list);
 
   const Table* table_;
   std::string alias_ = kQueryAlias;

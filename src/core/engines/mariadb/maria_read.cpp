@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "core/engines/common/condition_sql.h"
+#include "core/engines/common/lender_joins.h"
 #include "core/engines/mariadb/maria_batch.h"
 #include "core/engines/mariadb/maria_session.h"
 
@@ -35,9 +36,13 @@ class MariaCondition : public ConditionSql {
     return handle_.quoted(canonicalText(v));
   }
   [[nodiscard]] std::string textOperand(const std::string& text) override { return handle_.quoted(text); }
+
+ public:
   [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
     return exactCase ? exactText(expression) : "LOWER(" + exactText(expression) + ")";
   }
+
+ protected:
   [[nodiscard]] std::string contains(const std::string& text, const std::string& part) override {
     return "LOCATE(" + part + ", " + text + ") > 0";
   }
@@ -63,20 +68,6 @@ class MariaCondition : public ConditionSql {
   const MariaHandle& handle_;
 };
 
-std::string orderBy(const Query& query) {
-  std::string out;
-  std::vector<std::string> used;
-  const auto add = [&](const std::string& column, bool descending) {
-    if (std::find(used.begin(), used.end(), column) != used.end() || query.table->column(column) == nullptr) return;
-    used.push_back(column);
-    out += (out.empty() ? " ORDER BY " : ", ") + mariaIdentifier(column) + (descending ? " DESC" : "");
-  };
-  for (const SortKey& key : query.order) add(key.column, key.descending);
-  if (query.table->identity.kind == Identity::Kind::WholeRecord) return out;
-  for (const std::string& column : query.table->identity.columns) add(column, false);
-  return out;
-}
-
 std::vector<const Column*> columnsOf(const Table& table, const std::vector<std::string>& names) {
   std::vector<const Column*> out;
   out.reserve(names.size());
@@ -94,11 +85,69 @@ std::string selectList(const std::vector<std::string>& names, const std::vector<
   return out.empty() ? "1" : out;
 }
 
-std::string fromWhere(const Query& query, const MariaHandle& handle) {
-  std::string sql = " FROM " + mariaTable(*query.table) + " AS " + kQueryAlias;
-  if (query.where.op != Op::All) sql += " WHERE " + MariaCondition(*query.table, handle).text(query.where);
-  return sql;
+// What "9" and "10" inside a text are brought to, so that they go by their size: twenty digits each.
+std::string naturalKey(const std::string& text) {
+  return "REGEXP_REPLACE(REGEXP_REPLACE(" + text +
+         ", '([0-9]+)', '00000000000000000000\\\\1'), '0*([0-9]{20})', '\\\\1')";
 }
+
+class MariaQuery {
+ public:
+  MariaQuery(const Query& query, const MariaHandle& handle)
+      : query_(query), where_(*query.table, handle), joins_(mariaIdentifier, mariaTable) {}
+  MariaQuery(const MariaQuery&) = delete;
+  MariaQuery& operator=(const MariaQuery&) = delete;
+  ~MariaQuery() = default;
+
+  // The columns of the rows that come, null for the row id.
+  [[nodiscard]] std::vector<const Column*> columns() const {
+    std::vector<const Column*> out = columnsOf(*query_.table, query_.columns);
+    for (const ColumnPath& path : query_.borrowed) out.push_back(path.owner(*query_.table).column(path.column));
+    return out;
+  }
+
+  [[nodiscard]] std::string selectList() {
+    std::string out;
+    const auto add = [&](const Column* column, const std::string& expression) {
+      out += (out.empty() ? "" : ", ") + (column == nullptr ? expression : mariaSelected(*column, expression));
+    };
+    for (const std::string& name : query_.columns) add(query_.table->column(name), joins_.column({}, name));
+    for (const ColumnPath& path : query_.borrowed)
+      add(path.owner(*query_.table).column(path.column), joins_.column(path.steps, path.column));
+    return out.empty() ? "1" : out;
+  }
+
+  [[nodiscard]] std::string orderBy() {
+    std::string out;
+    std::vector<std::string> used;
+    const auto add = [&](const SortKey& key) {
+      const Column* column = ColumnPath{key.steps, key.column}.owner(*query_.table).column(key.column);
+      const std::string name = joins_.column(key.steps, key.column);
+      if (column == nullptr || std::find(used.begin(), used.end(), name) != used.end()) return;
+      used.push_back(name);
+      out += (out.empty() ? " ORDER BY " : ", ") +
+             (key.natural ? naturalKey(where_.comparableText(name, false)) : name) + (key.descending ? " DESC" : "");
+    };
+    for (const SortKey& key : query_.order) add(key);
+    if (query_.table->identity.kind == Identity::Kind::WholeRecord) return out;
+    for (const std::string& column : query_.table->identity.columns) add({column});
+    return out;
+  }
+
+  [[nodiscard]] std::string column(const ColumnPath& path) { return joins_.column(path.steps, path.column); }
+
+  // To be asked for last: it joins what the other parts borrow from.
+  [[nodiscard]] std::string fromWhere() {
+    std::string sql = " FROM " + mariaTable(*query_.table) + " AS " + kQueryAlias + joins_.text();
+    if (query_.where.op != Op::All) sql += " WHERE " + where_.text(query_.where);
+    return sql;
+  }
+
+ private:
+  const Query& query_;
+  MariaCondition where_;
+  LenderJoins joins_;
+};
 
 // What a value of the column is in an expression, as far as the server lets a derived table say that.
 std::string castTo(const Column& column, const std::string& expression) {
@@ -150,8 +199,11 @@ ValueTuple mariaTuple(const MariaRow& row, unsigned firstColumn, const std::vect
 }
 
 Status MariaSession::select(const Query& query, const RowSink& sink, Progress& progress) {
-  const std::vector<const Column*> columns = columnsOf(*query.table, query.columns);
-  std::string sql = "SELECT " + selectList(query.columns, columns, "") + fromWhere(query, *handle_) + orderBy(query);
+  MariaQuery parts(query, *handle_);
+  const std::vector<const Column*> columns = parts.columns();
+  const std::string list = parts.selectList();
+  const std::string order = parts.orderBy();
+  std::string sql = "SELECT " + list + parts.fromWhere() + order;
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
   auto done = handle_->run(
       sql, [&](const MariaRow& row) { return sink(mariaTuple(row, 0, columns)); }, progress);
@@ -160,18 +212,19 @@ Status MariaSession::select(const Query& query, const RowSink& sink, Progress& p
   return fail(std::move(done.error()));
 }
 
-Status MariaSession::distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+Status MariaSession::distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                     const ValueCountSink& sink, Progress& progress) {
-  const std::vector<const Column*> columns = columnsOf(*query.table, {column});
-  const std::string own = std::string(kQueryAlias) + "." + mariaIdentifier(column);
-  const bool text = columns[0] != nullptr && isMariaText(*columns[0]);
-  const std::string sql = "SELECT " + (columns[0] == nullptr ? own : mariaSelected(*columns[0], own)) + ", count(*)" +
-                          fromWhere(query, *handle_) + " GROUP BY " + (text ? exactText(own) : own) +
+  MariaQuery parts(query, *handle_);
+  const Column* described = column.owner(*query.table).column(column.column);
+  const std::string own = parts.column(column);
+  const bool text = described != nullptr && isMariaText(*described);
+  const std::string sql = "SELECT " + (described == nullptr ? own : mariaSelected(*described, own)) + ", count(*)" +
+                          parts.fromWhere() + " GROUP BY " + (text ? exactText(own) : own) +
                           " ORDER BY 2 DESC, 1 LIMIT " + std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
   auto done = handle_->run(
       sql,
       [&](const MariaRow& row) {
-        Value value = row.isNull(0) ? Value() : mariaValue(row.field(0), row.text(0), columns[0]);
+        Value value = row.isNull(0) ? Value() : mariaValue(row.field(0), row.text(0), described);
         return sink(std::move(value), static_cast<std::uint64_t>(row.integer(1)));
       },
       progress);
@@ -183,7 +236,7 @@ Status MariaSession::distinctValues(const Query& query, const std::string& colum
 Result<std::uint64_t> MariaSession::count(const Query& query, Progress& progress) {
   std::int64_t count = 0;
   auto done = handle_->run(
-      "SELECT count(*)" + fromWhere(query, *handle_),
+      "SELECT count(*)" + MariaQuery(query, *handle_).fromWhere(),
       [&](const MariaRow& row) {
         count = row.integer(0);
         return true;

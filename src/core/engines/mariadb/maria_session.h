@@ -22,7 +22,7 @@ class MariaSession : public Session {
   [[nodiscard]] Result<Catalogue> readCatalogue(Progress& progress) override;
   [[nodiscard]] Status select(const Query& query, const RowSink& sink, Progress& progress) override;
   [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
-  [[nodiscard]] Status distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+  [[nodiscard]] Status distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                       const ValueCountSink& sink, Progress& progress) override;
   [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
   [[nodiscard]] Status respell(const Column& column, std::span<ValueColumn* const> columns,

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "core/engines/common/condition_sql.h"
+#include "core/engines/common/lender_joins.h"
 #include "core/engines/postgresql/pg_session.h"
 #include "core/engines/postgresql/pg_types.h"
 
@@ -35,12 +36,16 @@ class PgCondition : public ConditionSql {
     return parameter(Value::text(text), "text");
   }
   [[nodiscard]] std::string asText(const std::string& expression) override { return expression + "::text"; }
+
+ public:
   // Small letters by Unicode, which not every collation of a database knows of, and then by code points.
   [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
     if (exactCase) return expression + " COLLATE \"C\"";
     return knowsUnicode_ ? "lower(" + expression + " COLLATE \"und-x-icu\") COLLATE \"C\""
                          : "lower(" + expression + ") COLLATE \"C\"";
   }
+
+ protected:
   [[nodiscard]] std::string contains(const std::string& text, const std::string& part) override {
     return "strpos(" + text + ", " + part + ") > 0";
   }
@@ -52,6 +57,28 @@ class PgCondition : public ConditionSql {
   }
   [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
     return text + " LIKE " + comparableText(textOperand(likePattern(pattern)), exactCase);
+  }
+  // As arrays: the server plans them like a table.
+  [[nodiscard]] std::string amongKeys(const Table& table, const std::vector<std::string>& columns,
+                                      const std::vector<ValueTuple>& keys) override {
+    const std::vector<std::string> names = table.writeKeyColumns();
+    std::string own;
+    std::string list;
+    std::string arrays;
+    std::string aliases;
+    for (std::size_t c = 0; c < names.size(); ++c) {
+      PgArray array;
+      for (const ValueTuple& key : keys) array.add(pgText(key[c]));
+      parameters_.emplace_back(array.take());
+      const Column* column = table.column(names[c]);
+      const bool byText = column == nullptr || isComparedAsText(*column);
+      const std::string alias = "k" + std::to_string(c + 1);
+      own += (c > 0 ? ", " : "") + columns[c] + (byText ? "::text" : "");
+      list += (c > 0 ? ", " : "") + alias + "::" + (byText ? "text" : column->engineType);
+      arrays += (c > 0 ? ", $" : "$") + std::to_string(parameters_.size()) + "::text[]";
+      aliases += (c > 0 ? ", " : "") + alias;
+    }
+    return "(" + own + ") IN (SELECT " + list + " FROM unnest(" + arrays + ") AS u(" + aliases + "))";
   }
   [[nodiscard]] std::string equal(const std::string& name, const Value& value) override {
     const Column* column = describe(name);
@@ -69,27 +96,72 @@ class PgCondition : public ConditionSql {
   PgParameters& parameters_;
 };
 
-std::string orderBy(const Query& query) {
-  std::string out;
-  std::vector<std::string> used;
-  const auto add = [&](const std::string& column, bool descending) {
-    const Column* description = query.table->column(column);
-    if (std::find(used.begin(), used.end(), column) != used.end() || description == nullptr) return;
-    used.push_back(column);
-    // Types without an order of their own go by their text. NULL comes first, as it does everywhere here.
-    const bool byText = description->type == TypeClass::Other && description->allowed.empty();
-    out += (out.empty() ? " ORDER BY " : ", ") + pgIdentifier(column) + (byText ? "::text" : "") +
-           (descending ? " DESC NULLS LAST" : " NULLS FIRST");
-  };
-  for (const SortKey& key : query.order) add(key.column, key.descending);
-  if (query.table->identity.kind == Identity::Kind::WholeRecord) return out;
-  for (const std::string& column : query.table->identity.columns) {
-    if (std::find(used.begin(), used.end(), column) != used.end()) continue;
-    used.push_back(column);
-    out += (out.empty() ? " ORDER BY " : ", ") + pgIdentifier(column);  // never NULL: the index serves as it is
-  }
-  return out;
+// What "9" and "10" inside a text are brought to, so that they go by their size: twenty digits each.
+std::string naturalKey(const std::string& text) {
+  return "regexp_replace(regexp_replace(" + text +
+         ", '(\\d+)', '00000000000000000000\\1', 'g'), '0*(\\d{20})', '\\1', 'g')";
 }
+
+class PgQuery {
+ public:
+  PgQuery(const Query& query, bool knowsUnicode)
+      : query_(query), where_(*query.table, knowsUnicode, parameters_), joins_(pgIdentifier, pgTable) {}
+  PgQuery(const PgQuery&) = delete;
+  PgQuery& operator=(const PgQuery&) = delete;
+  ~PgQuery() = default;
+
+  [[nodiscard]] std::string selectList() {
+    std::string out;
+    for (const std::string& name : query_.columns) out += (out.empty() ? "" : ", ") + joins_.column({}, name);
+    for (const ColumnPath& path : query_.borrowed)
+      out += (out.empty() ? "" : ", ") + joins_.column(path.steps, path.column);
+    return out.empty() ? "1" : out;
+  }
+
+  [[nodiscard]] std::string orderBy() {
+    std::string out;
+    std::vector<std::string> used;
+    const auto unused = [&](const std::string& column) {
+      if (std::find(used.begin(), used.end(), column) != used.end()) return false;
+      used.push_back(column);
+      return true;
+    };
+    for (const SortKey& key : query_.order) {
+      const Column* column = ColumnPath{key.steps, key.column}.owner(*query_.table).column(key.column);
+      const std::string name = joins_.column(key.steps, key.column);
+      if (column == nullptr || !unused(name)) continue;
+      // Types without an order of their own go by their text. NULL comes first, as it does everywhere here.
+      const bool byText = column->type == TypeClass::Other && column->allowed.empty();
+      const std::string value = byText || key.natural ? name + "::text" : name;
+      out += (out.empty() ? " ORDER BY " : ", ") +
+             (key.natural ? naturalKey(where_.comparableText(value, false)) : value) +
+             (key.descending ? " DESC NULLS LAST" : " NULLS FIRST");
+    }
+    if (query_.table->identity.kind == Identity::Kind::WholeRecord) return out;
+    for (const std::string& name : query_.table->identity.columns) {
+      const std::string own = joins_.column({}, name);
+      if (unused(own)) out += (out.empty() ? " ORDER BY " : ", ") + own;  // never NULL: the index serves as it is
+    }
+    return out;
+  }
+
+  [[nodiscard]] std::string column(const ColumnPath& path) { return joins_.column(path.steps, path.column); }
+
+  // To be asked for last: it joins what the other parts borrow from.
+  [[nodiscard]] std::string fromWhere() {
+    std::string out = " FROM " + pgTable(*query_.table) + " AS " + kQueryAlias + joins_.text();
+    if (query_.where.op != Op::All) out += " WHERE " + where_.text(query_.where);
+    return out;
+  }
+
+  [[nodiscard]] const PgParameters& parameters() const { return parameters_; }
+
+ private:
+  const Query& query_;
+  PgParameters parameters_;
+  PgCondition where_;
+  LenderJoins joins_;
+};
 
 ValueTuple rowOf(const PgResult& result, int row, int firstColumn) {
   ValueTuple out;
@@ -107,32 +179,33 @@ std::string pgTable(const Table& table) {
 }
 
 Status PgSession::select(const Query& query, const RowSink& sink, Progress& progress) {
-  PgParameters parameters;
-  std::string sql = "SELECT " + columnList(query.columns, "") + " FROM " + pgTable(*query.table) + " AS " + kQueryAlias;
-  if (query.where.op != Op::All)
-    sql += " WHERE " + PgCondition(*query.table, knowsUnicode_, parameters).text(query.where);
-  sql += orderBy(query);
+  PgQuery parts(query, knowsUnicode_);
+  const std::string columns = parts.selectList();
+  const std::string order = parts.orderBy();
+  std::string sql = "SELECT " + columns + parts.fromWhere() + order;
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
   Status status = handle_->stream(
-      sql, parameters,
-      [&](const PgResult& row) { return sink(query.columns.empty() ? ValueTuple() : rowOf(row, 0, 0)); }, progress);
+      sql, parts.parameters(),
+      [&](const PgResult& row) {
+        return sink(query.columns.empty() && query.borrowed.empty() ? ValueTuple() : rowOf(row, 0, 0));
+      },
+      progress);
   if (status) return {};
   status.error().message = "cannot read " + displayName(query.table->name) + ": " + status.error().message;
   return status;
 }
 
-Status PgSession::distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+Status PgSession::distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                  const ValueCountSink& sink, Progress& progress) {
-  PgParameters parameters;
-  const Column* description = query.table->column(column);
+  PgQuery parts(query, knowsUnicode_);
+  const Column* description = column.owner(*query.table).column(column.column);
   const bool byText = description == nullptr || isComparedAsText(*description);
-  const std::string value = std::string(kQueryAlias) + "." + pgIdentifier(column) + (byText ? "::text" : "");
-  std::string sql = "SELECT " + value + ", count(*) FROM " + pgTable(*query.table) + " AS " + kQueryAlias;
-  if (query.where.op != Op::All)
-    sql += " WHERE " + PgCondition(*query.table, knowsUnicode_, parameters).text(query.where);
-  sql += " GROUP BY 1 ORDER BY 2 DESC, 1 NULLS FIRST LIMIT " + std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
+  const std::string value = parts.column(column) + (byText ? "::text" : "");
+  const std::string sql = "SELECT " + value + ", count(*)" + parts.fromWhere() +
+                          " GROUP BY 1 ORDER BY 2 DESC, 1 NULLS FIRST LIMIT " +
+                          std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
   Status status = handle_->stream(
-      sql, parameters,
+      sql, parts.parameters(),
       [&](const PgResult& row) {
         return sink(std::move(rowOf(row, 0, 0)[0]), static_cast<std::uint64_t>(row.integer(0, 1)));
       },
@@ -143,11 +216,8 @@ Status PgSession::distinctValues(const Query& query, const std::string& column, 
 }
 
 Result<std::uint64_t> PgSession::count(const Query& query, Progress& progress) {
-  PgParameters parameters;
-  std::string sql = "SELECT count(*) FROM " + pgTable(*query.table) + " AS " + kQueryAlias;
-  if (query.where.op != Op::All)
-    sql += " WHERE " + PgCondition(*query.table, knowsUnicode_, parameters).text(query.where);
-  auto rows = handle_->query(sql, parameters, progress);
+  PgQuery parts(query, knowsUnicode_);
+  auto rows = handle_->query("SELECT count(*)" + parts.fromWhere(), parts.parameters(), progress);
   if (!rows) {
     rows.error().message = "cannot count " + displayName(query.table->name) + ": " + rows.error().message;
     return fail(std::move(rows.error()));

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "core/engines/common/condition_sql.h"
+#include "core/engines/common/lender_joins.h"
 #include "core/engines/sqlite/sqlite_session.h"
 
 namespace iterandum {
@@ -58,6 +59,19 @@ class SqliteCondition : public ConditionSql {
     }
     return own(name) + " COLLATE BINARY IN (" + list + ")";
   }
+  // As literals: there may be more of them than a statement takes parameters.
+  [[nodiscard]] std::string amongKeys(const Table&, const std::vector<std::string>& columns,
+                                      const std::vector<ValueTuple>& keys) override {
+    std::string sql;
+    for (const std::string& column : columns) sql += (sql.empty() ? "(" : ", ") + column;
+    sql += ") IN (VALUES ";
+    for (std::size_t k = 0; k < keys.size(); ++k) {
+      sql += k > 0 ? ", (" : "(";
+      for (std::size_t c = 0; c < keys[k].size(); ++c) sql += (c > 0 ? ", " : "") + sqliteLiteral(keys[k][c]);
+      sql += ")";
+    }
+    return sql + ")";
+  }
   [[nodiscard]] std::string equal(const std::string& name, const Value& value) override {
     const Column* description = describe(name);
     const std::string column = own(name);
@@ -90,19 +104,33 @@ class SqliteCondition : public ConditionSql {
   std::vector<Value> parameters_;
 };
 
-std::string orderBy(const Query& query) {
+LenderJoins sqliteJoins() {
+  return {[](const std::string& name) { return quoteIdentifier(name); },
+          [](const Table& table) { return quoteIdentifier(table.name.name); }};
+}
+
+std::string orderBy(const Query& query, LenderJoins& joins) {
   std::string out;
   std::vector<std::string> used;
-  const auto add = [&](const std::string& column, bool descending) {
+  const auto add = [&](const std::string& column, bool descending, bool natural) {
     if (std::find(used.begin(), used.end(), column) != used.end()) return;
     used.push_back(column);
-    out += (out.empty() ? " ORDER BY " : ", ") + quoteIdentifier(column) + (descending ? " DESC" : "");
+    out += (out.empty() ? " ORDER BY " : ", ") + (natural ? "iterandum_natural(" + column + ")" : column) +
+           (descending ? " DESC" : "");
   };
-  for (const SortKey& key : query.order) add(key.column, key.descending);
+  for (const SortKey& key : query.order) add(joins.column(key.steps, key.column), key.descending, key.natural);
   if (query.table->identity.kind != Identity::Kind::WholeRecord) {
-    for (const std::string& column : query.table->identity.columns) add(column, false);
+    for (const std::string& column : query.table->identity.columns) add(joins.column({}, column), false, false);
   }
   return out;
+}
+
+std::string selectList(const Query& query, LenderJoins& joins) {
+  std::string out;
+  for (const std::string& name : query.columns) out += (out.empty() ? "" : ", ") + joins.column({}, name);
+  for (const ColumnPath& path : query.borrowed)
+    out += (out.empty() ? "" : ", ") + joins.column(path.steps, path.column);
+  return out.empty() ? "1" : out;
 }
 
 // Refills a row that the receiver may have kept the room of.
@@ -121,10 +149,13 @@ bool anyNull(const ValueColumn& column, std::span<const std::uint32_t> rows) {
 Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
   SqliteCondition where(*query.table);
+  LenderJoins joins = sqliteJoins();
+  const std::string columns = selectList(query, joins);
+  const std::string order = orderBy(query, joins);
   std::string sql =
-      "SELECT " + columnList(query.columns) + " FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias;
+      "SELECT " + columns + " FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias + joins.text();
   if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
-  sql += orderBy(query);
+  sql += order;
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
   ITERANDUM_ASSIGN(SqliteStatement rows, handle_->prepare(sql));
   where.bind(rows);
@@ -132,20 +163,21 @@ Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& 
   ValueTuple row;
   while ((code = rows.step()) == SQLITE_ROW) {
     readRow(rows, row);
-    if (query.columns.empty()) row.clear();
+    if (query.columns.empty() && query.borrowed.empty()) row.clear();
     if (!sink(std::move(row))) return {};
   }
   if (code != SQLITE_DONE) return fail(handle_->error(code, "cannot read " + displayName(query.table->name)));
   return {};
 }
 
-Status SqliteSession::distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+Status SqliteSession::distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                      const ValueCountSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
   SqliteCondition where(*query.table);
-  const std::string value = std::string(kQueryAlias) + "." + quoteIdentifier(column);
-  std::string sql =
-      "SELECT " + value + ", count(*) FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias;
+  LenderJoins joins = sqliteJoins();
+  const std::string value = joins.column(column.steps, column.column);
+  std::string sql = "SELECT " + value + ", count(*) FROM " + quoteIdentifier(query.table->name.name) + " AS " +
+                    kQueryAlias + joins.text();
   if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
   sql += " GROUP BY " + value + " COLLATE BINARY ORDER BY 2 DESC, 1 LIMIT " +
          std::to_string(std::min<std::uint64_t>(most, INT64_MAX));

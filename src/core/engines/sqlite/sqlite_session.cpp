@@ -49,6 +49,35 @@ void foldFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
   sqlite3_result_text64(context, folded.data(), folded.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
 }
 
+// --- iterandum_natural(text): small letters, and every number brought to twenty digits, so that it goes by its size --
+
+std::string naturalKey(std::string_view s) {
+  constexpr std::size_t kDigits = 20;
+  const std::string folded = foldCase(s);
+  const auto isDigit = [](char c) { return c >= '0' && c <= '9'; };
+  std::string out;
+  for (std::size_t i = 0; i < folded.size();) {
+    if (!isDigit(folded[i])) {
+      out += folded[i++];
+      continue;
+    }
+    while (i + 1 < folded.size() && folded[i] == '0' && isDigit(folded[i + 1])) ++i;
+    std::size_t end = i;
+    while (end < folded.size() && isDigit(folded[end])) ++end;
+    if (end - i < kDigits) out.append(kDigits - (end - i), '0');
+    out.append(folded, i, end - i);
+    i = end;
+  }
+  return out;
+}
+
+void naturalFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
+  const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(arguments[0]));
+  if (data == nullptr) return sqlite3_result_null(context);
+  const std::string key = naturalKey({data, static_cast<std::size_t>(sqlite3_value_bytes(arguments[0]))});
+  sqlite3_result_text64(context, key.data(), key.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+}
+
 // --- opening ---------------------------------------------------------------------------------------------------------
 
 Status checkFile(const std::string& path) {
@@ -77,6 +106,8 @@ Status setUp(SqliteHandle& handle) {
   sqlite3_db_config(db, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
   sqlite3_create_function_v2(db, "iterandum_fold", 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY, nullptr,
                              &foldFunction, nullptr, nullptr, nullptr);
+  sqlite3_create_function_v2(db, "iterandum_natural", 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY,
+                             nullptr, &naturalFunction, nullptr, nullptr, nullptr);
   return handle.run("PRAGMA cell_size_check = ON; PRAGMA cache_size = -65536; PRAGMA temp_store = FILE");
 }
 

@@ -21,7 +21,7 @@ class SqliteSession final : public Session {
   [[nodiscard]] Result<Catalogue> readCatalogue(Progress& progress) override;
   [[nodiscard]] Status select(const Query& query, const RowSink& sink, Progress& progress) override;
   [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
-  [[nodiscard]] Status distinctValues(const Query& query, const std::string& column, std::uint64_t most,
+  [[nodiscard]] Status distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                       const ValueCountSink& sink, Progress& progress) override;
   [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
   [[nodiscard]] Status respell(const Column&, std::span<ValueColumn* const>, Progress&) override { return {}; }

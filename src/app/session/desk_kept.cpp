@@ -1,0 +1,123 @@
+// What a desk keeps for its database besides what is staged: saved scopes, stated references, how records are called;
+// and what conditions may ask about the desk itself.
+#include <algorithm>
+
+#include "app/session/desk.h"
+
+namespace iterandum {
+
+Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address) {
+  Restored out;
+  ITERANDUM_ASSIGN(const StagedWork work, store.stagedWork(address));
+  out.position = work.position;
+  ITERANDUM_ASSIGN(out.mark, store.mark(address));
+  ITERANDUM_ASSIGN(out.scopes, store.scopes(address));
+  ITERANDUM_ASSIGN(out.references, store.statedReferences(address));
+  ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
+  for (const std::string& packed : work.gestures) {
+    ITERANDUM_ASSIGN(Gesture gesture, unpackGesture(packed));
+    out.gestures.push_back(std::move(gesture));
+  }
+  return out;
+}
+
+void Desk::takeKept(Restored&& restored) {
+  changes_.restore(std::move(restored.gestures), restored.position);
+  takeMark(restored.mark);
+  scopes_ = std::move(restored.scopes);
+  stated_ = std::move(restored.references);
+  readable_ = std::move(restored.readable);
+  useCatalogue();
+}
+
+void Desk::useCatalogue() {
+  catalogue_ = stated_.empty() ? declared_ : std::make_shared<const Catalogue>(declared_->withReferences(stated_));
+  names_ = std::make_unique<ReferenceNames>(front_, catalogue_);
+  names_->chooseReadable(readable_);
+  lent_ = std::make_unique<LentRecords>(front_, catalogue_);
+}
+
+void Desk::forgetReferences() {
+  names_->forget();
+  lent_->forget();
+}
+
+// --- conditions about what is staged ---------------------------------------------------------------------------------
+
+ConditionContext Desk::conditions() const {
+  ConditionContext context = contextNow(*catalogue_);
+  context.staged = [this](const Table& table, const std::string& column, bool finding) {
+    return finding ? foundKeys(table, column) : stagedKeys(table, column);
+  };
+  return context;
+}
+
+std::shared_ptr<const KeyList> Desk::stagedKeys(const Table& table, const std::string& column) const {
+  auto list = std::make_shared<KeyList>();
+  list->keys.resize(table.writeKeyColumns().size());
+  const TableChanges* changes = changes_.table(table.name);
+  for (std::uint32_t r = 0; changes != nullptr && r < changes->records(); ++r) {
+    const bool removed = changes->isRemoved(r);
+    const bool edited = column.empty() ? changes->isEdited(r) : changes->cell(r, column).has_value();
+    if (!removed && !edited) continue;
+    const ValueTuple key = changes->key(r);
+    for (std::size_t k = 0; k < list->keys.size() && k < key.size(); ++k) list->keys[k].push(key[k]);
+  }
+  return list;
+}
+
+std::shared_ptr<const KeyList> Desk::foundKeys(const Table& table, const std::string& column) const {
+  auto list = std::make_shared<KeyList>();
+  list->keys.resize(table.writeKeyColumns().size());
+  for (const FoundCell& found : findings_) {
+    if (found.table != table.name || found.key.size() != list->keys.size()) continue;
+    if (!column.empty() && found.column != column) continue;
+    for (std::size_t k = 0; k < list->keys.size(); ++k) list->keys[k].push(found.key[k]);
+  }
+  return list;
+}
+
+// --- kept ------------------------------------------------------------------------------------------------------------
+
+void Desk::saveScope(const SavedScope& scope) {
+  std::erase_if(scopes_, [&](const SavedScope& s) { return s.name == scope.name; });
+  const auto after =
+      std::find_if(scopes_.begin(), scopes_.end(), [&](const SavedScope& s) { return s.name > scope.name; });
+  scopes_.insert(after, scope);
+  keep([address = info_.address, scope](Store& s) { return s.saveScope(address, scope); });
+  emit scopesChanged();
+}
+
+void Desk::forgetScope(const std::string& name) {
+  std::erase_if(scopes_, [&](const SavedScope& s) { return s.name == name; });
+  keep([address = info_.address, name](Store& s) { return s.forgetScope(address, name); });
+  emit scopesChanged();
+}
+
+void Desk::chooseReadable(const Table& table, const std::vector<std::string>& columns) {
+  const std::string name = displayName(table.name);
+  if (columns.empty()) {
+    readable_.erase(name);
+  } else {
+    readable_[name] = columns;
+  }
+  names_->chooseReadable(readable_);
+  keep([address = info_.address, name, columns](Store& s) { return s.chooseReadable(address, name, columns); });
+  emit names_->named();
+}
+
+void Desk::stateReference(const StatedReference& reference) {
+  stated_.push_back(reference);
+  keep([address = info_.address, reference](Store& s) { return s.stateReference(address, reference); });
+  useCatalogue();
+  emit catalogueChanged();
+}
+
+void Desk::forgetReference(const StatedReference& reference) {
+  std::erase(stated_, reference);
+  keep([address = info_.address, reference](Store& s) { return s.forgetReference(address, reference); });
+  useCatalogue();
+  emit catalogueChanged();
+}
+
+}  // namespace iterandum

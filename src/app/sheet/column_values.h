@@ -1,0 +1,25 @@
+// The values that a column holds, as filters take them: what the panel of values and the sentence's phrases offer.
+#pragma once
+
+#include <QString>
+#include <functional>
+#include <memory>
+#include <utility>
+#include <vector>
+
+#include "app/sheet/sheet_model.h"
+
+namespace iterandum {
+
+// The value as a filter cell takes it: 'Harbour', 3, no value.
+[[nodiscard]] QString operandFor(const Value& value);
+// The condition that finds it: = 'Harbour', no value. Empty for bytes, which cannot be typed.
+[[nodiscard]] QString filterFor(const Value& value);
+
+using CountedValues = std::vector<std::pair<Value, std::uint64_t>>;
+// Reads the commonest values of a column among the records that `where` leaves, at most `most`, behind the scenes.
+std::shared_ptr<Progress> readColumnValues(QObject* receiver, SheetModel& model, const ColumnPath& column,
+                                           const Condition& where, std::uint64_t most,
+                                           std::function<void(Result<CountedValues>&&)> done);
+
+}  // namespace iterandum

@@ -1,0 +1,384 @@
+#include "app/sheet/sheet_grid.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QScrollBar>
+#include <algorithm>
+#include <map>
+
+#include "app/sheet/cell_painter.h"
+#include "app/style/roles.h"
+
+namespace iterandum {
+namespace {
+constexpr int kMarginWidth = 44;
+}  // namespace
+
+// The margin with the marks. A click takes the whole record.
+class SheetGrid::Margin : public QWidget {
+ public:
+  Margin(SheetGrid& grid, SheetModel& model) : QWidget(&grid), grid_(grid), model_(model) {
+    setObjectName("margin");
+    setAccessibleName(SheetGrid::tr("Margin with marks"));
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter painter(this);
+    const Roles& r = roles();
+    painter.fillRect(rect(), r.paper);
+    // Beside the head there are no records.
+    const int head = grid_.head().height();
+    for (int y = 0; y < grid_.viewport()->height(); y += grid_.rowHeight_) {
+      const int row = grid_.rowAt(y);
+      if (row < 0) break;
+      const QRect box(0, head + y, width(), grid_.rowHeight_);
+      const Mark mark = model_.mark(row);
+      painter.setPen(r.rule);
+      painter.drawLine(box.left(), box.bottom(), box.right() - 5, box.bottom());
+      drawMark(painter, QRectF(box).adjusted(0, 0, -8, 0), mark, markColor(mark));
+    }
+    // The rule runs down the whole page, also below the last record.
+    drawMarginRule(painter, width() - 2, head, height());
+  }
+  void mousePressEvent(QMouseEvent* event) override {
+    const int row = grid_.rowAt(event->pos().y() - grid_.head().height());
+    if (row < 0 || event->pos().y() < grid_.head().height()) return;
+    const QModelIndex first = model_.index(row, grid_.edgeColumn(true));
+    grid_.selectionModel()->setCurrentIndex(first, QItemSelectionModel::NoUpdate);
+    grid_.selectionModel()->select(first, QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
+    grid_.setFocus();
+  }
+
+ private:
+  SheetGrid& grid_;
+  SheetModel& model_;
+};
+
+SheetGrid::SheetGrid(SheetModel& model, QWidget* parent)
+    : QAbstractItemView(parent),
+      model_(model),
+      head_(new FilterHeader(model, this)),
+      margin_(new Margin(*this, model)) {
+  setModel(&model);
+  head_->setModel(&model);
+  head_->setSelectionModel(selectionModel());
+  setEditTriggers(QAbstractItemView::NoEditTriggers);
+  setSelectionMode(QAbstractItemView::ExtendedSelection);
+  setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+  setVerticalScrollMode(QAbstractItemView::ScrollPerItem);
+  setTabKeyNavigation(false);
+  setFrameShape(QFrame::NoFrame);
+  for (int c = 0; c < model.columnCount(); ++c) fitColumn(c);
+  const auto anew = [this] {
+    updateGeometries();
+    viewport()->update();
+    margin_->update();
+  };
+  connect(&model, &QAbstractItemModel::modelReset, this, anew);
+  connect(&model, &QAbstractItemModel::rowsInserted, this, anew);
+  connect(&model, &QAbstractItemModel::rowsRemoved, this, anew);
+  connect(&model, &QAbstractItemModel::headerDataChanged, margin_, [this] { margin_->update(); });
+  connect(&model, &QAbstractItemModel::columnsInserted, this, [this, anew](const QModelIndex&, int first, int last) {
+    for (int c = first; c <= last; ++c) fitColumn(c);
+    anew();
+  });
+  connect(&model, &QAbstractItemModel::columnsRemoved, this, anew);
+  for (const auto signal : {&QHeaderView::sectionMoved, &QHeaderView::sectionResized})
+    connect(head_, signal, this, anew);
+  connect(head_, &QHeaderView::sectionHandleDoubleClicked, this, &SheetGrid::widenToContents);
+  connect(head_, &FilterHeader::frozenChanged, this, anew);
+}
+
+void SheetGrid::fitColumn(int c) {
+  const QFontMetrics metrics(plain());
+  const Column& column = model_.column(c);
+  int characters = 14;
+  if (column.type == TypeClass::Boolean) characters = 7;
+  if (column.type == TypeClass::Integer || column.type == TypeClass::Real || column.type == TypeClass::Decimal)
+    characters = 9;
+  if (column.type == TypeClass::Date) characters = 12;
+  if (column.type == TypeClass::Timestamp) characters = 20;
+  if (column.type == TypeClass::Text && column.maxLength && *column.maxLength <= 16)
+    characters = static_cast<int>(*column.maxLength) + 1;
+  if (model_.reference(c) != nullptr) characters = 20;
+  int width = metrics.averageCharWidth() * characters + 26;
+  QFont bold = plain(0.95);
+  bold.setWeight(QFont::DemiBold);
+  const int extra = model_.reference(c) != nullptr ? 40 : 24;
+  width = std::max(width, QFontMetrics(bold).horizontalAdvance(model_.columnName(c)) + extra);
+  head_->resizeSection(c, std::min(width, 320));
+}
+
+// As wide as what is on screen wants it.
+void SheetGrid::widenToContents(int column) {
+  int width = head_->minimumSectionSize();
+  for (int y = 0; y < viewport()->height(); y += rowHeight_) {
+    const int row = rowAt(y);
+    if (row < 0) break;
+    int runs = 26;
+    for (const TextRun& run : cellRuns(model_, column, model_.cell(row, column))) {
+      runs += QFontMetrics(plain()).horizontalAdvance(run.text) + 8;
+    }
+    width = std::max(width, runs);
+  }
+  head_->resizeSection(column, std::min(width, viewport()->width() - 40));
+}
+
+void SheetGrid::setDensity(int rowHeight) {
+  rowHeight_ = rowHeight;
+  updateGeometries();
+  viewport()->update();
+  margin_->update();
+}
+
+void SheetGrid::setColumnHidden(int column, bool hidden) {
+  head_->setSectionHidden(column, hidden);
+  head_->placeFilters();
+}
+
+// --- where things are
+// ---------------------------------------------------------------------------------------------------
+
+int SheetGrid::verticalOffset() const { return verticalScrollBar()->value(); }
+
+int SheetGrid::wholeRows() const { return std::max(1, viewport()->height() / rowHeight_); }
+
+int SheetGrid::rowAt(int y) const {
+  const int below = y >= 0 ? y / rowHeight_ : (y - rowHeight_ + 1) / rowHeight_;
+  const int row = verticalScrollBar()->value() + below;
+  return row >= 0 && row < model_.rowCount() ? row : -1;
+}
+
+QRect SheetGrid::visualRect(const QModelIndex& index) const {
+  if (!index.isValid() || isColumnHidden(index.column())) return {};
+  const int y = (index.row() - verticalScrollBar()->value()) * rowHeight_;
+  return {head_->columnLeft(index.column()), y, head_->sectionSize(index.column()), rowHeight_};
+}
+
+QModelIndex SheetGrid::indexAt(const QPoint& point) const {
+  const int row = rowAt(point.y());
+  const int column = head_->columnAt(point.x());
+  return row < 0 || column < 0 ? QModelIndex() : model_.index(row, column);
+}
+
+void SheetGrid::scrollTo(const QModelIndex& index, ScrollHint hint) {
+  if (!index.isValid()) return;
+  QScrollBar* rows = verticalScrollBar();
+  if (hint == PositionAtCenter) {
+    rows->setValue(index.row() - wholeRows() / 2);
+  } else if (index.row() < rows->value() || hint == PositionAtTop) {
+    rows->setValue(index.row());
+  } else if (index.row() >= rows->value() + wholeRows()) {
+    rows->setValue(index.row() - wholeRows() + 1);
+  }
+  if (isColumnHidden(index.column()) || head_->isFrozen(index.column())) return;
+  QScrollBar* along = horizontalScrollBar();
+  const int left = head_->sectionPosition(index.column());
+  const int right = left + head_->sectionSize(index.column());
+  if (left < along->value() + head_->frozenWidth()) {
+    along->setValue(left - head_->frozenWidth());
+  } else if (right > along->value() + viewport()->width()) {
+    along->setValue(std::min(left - head_->frozenWidth(), right - viewport()->width()));
+  }
+}
+
+int SheetGrid::nextVisible(int column, int columns) const {
+  int visual = head_->visualIndex(column) + columns;
+  while (visual >= 0 && visual < head_->count() && head_->isSectionHidden(head_->logicalIndex(visual)))
+    visual += columns;
+  return visual >= 0 && visual < head_->count() ? head_->logicalIndex(visual) : -1;
+}
+
+// The first or the last column that can be seen.
+int SheetGrid::edgeColumn(bool first) const {
+  const int step = first ? 1 : -1;
+  int visual = first ? 0 : head_->count() - 1;
+  while (head_->isSectionHidden(head_->logicalIndex(visual)) && visual + step >= 0 && visual + step < head_->count())
+    visual += step;
+  return head_->logicalIndex(visual);
+}
+
+QModelIndex SheetGrid::moveCursor(CursorAction action, Qt::KeyboardModifiers) {
+  const QModelIndex current = currentIndex();
+  const int rows = model_.rowCount();
+  if (rows == 0) return {};
+  if (!current.isValid()) return model_.index(0, edgeColumn(true));
+  const auto row = [&](int r) { return model_.index(std::clamp(r, 0, rows - 1), current.column()); };
+  const auto column = [&](int step) {
+    const int next = nextVisible(current.column(), step);
+    return next < 0 ? current : model_.index(current.row(), next);
+  };
+  switch (action) {
+    case MoveUp:
+      return row(current.row() - 1);
+    case MoveDown:
+      return row(current.row() + 1);
+    case MovePageUp:
+      return row(current.row() - wholeRows());
+    case MovePageDown:
+      return row(current.row() + wholeRows());
+    case MoveLeft:
+    case MovePrevious:
+      return column(-1);
+    case MoveRight:
+    case MoveNext:
+      return column(1);
+    case MoveHome:
+      return model_.index(current.row(), edgeColumn(true));
+    case MoveEnd:
+      return model_.index(current.row(), edgeColumn(false));
+  }
+  return current;
+}
+
+void SheetGrid::setSelection(const QRect& rect, QItemSelectionModel::SelectionFlags flags) {
+  const int rows = model_.rowCount();
+  if (rows == 0) return;
+  const auto rowNear = [&](int y) {
+    return std::clamp(verticalScrollBar()->value() + (y >= 0 ? y : y - rowHeight_ + 1) / rowHeight_, 0, rows - 1);
+  };
+  const auto visualNear = [&](int x, bool first) {
+    const int column = head_->columnAt(x);
+    return head_->visualIndex(column >= 0 ? column : edgeColumn(first && x < 0));
+  };
+  const QRect box = rect.normalized();
+  const int from = visualNear(box.left(), true);
+  const int to = visualNear(box.right(), false);
+  QItemSelection selection;
+  for (int v = std::min(from, to); v <= std::max(from, to); ++v) {
+    const int column = head_->logicalIndex(v);
+    if (isColumnHidden(column)) continue;
+    selection.select(model_.index(rowNear(box.top()), column), model_.index(rowNear(box.bottom()), column));
+  }
+  selectionModel()->select(selection, flags);
+}
+
+// All cells between two corners as they lie on screen, hidden columns left out.
+QItemSelection SheetGrid::block(const QModelIndex& a, const QModelIndex& b) const {
+  const int from = head_->visualIndex(a.column());
+  const int to = head_->visualIndex(b.column());
+  QItemSelection selection;
+  for (int v = std::min(from, to); v <= std::max(from, to); ++v) {
+    const int column = head_->logicalIndex(v);
+    if (isColumnHidden(column)) continue;
+    selection.select(model_.index(std::min(a.row(), b.row()), column), model_.index(std::max(a.row(), b.row()), column));
+  }
+  return selection;
+}
+
+void SheetGrid::extendTo(const QModelIndex& index) {
+  if (!index.isValid()) return;
+  if (!anchor_.isValid()) anchor_ = currentIndex();
+  if (!anchor_.isValid()) anchor_ = index;
+  extending_ = true;
+  selectionModel()->setCurrentIndex(index, QItemSelectionModel::NoUpdate);
+  extending_ = false;
+  selectionModel()->select(block(anchor_, index), QItemSelectionModel::ClearAndSelect);
+}
+
+void SheetGrid::currentChanged(const QModelIndex& current, const QModelIndex& previous) {
+  if (!extending_) anchor_ = current;
+  QAbstractItemView::currentChanged(current, previous);
+}
+
+void SheetGrid::keyPressEvent(QKeyEvent* event) {
+  static const std::map<int, CursorAction> kMoves{{Qt::Key_Up, MoveUp},         {Qt::Key_Down, MoveDown},
+                                                  {Qt::Key_Left, MoveLeft},     {Qt::Key_Right, MoveRight},
+                                                  {Qt::Key_PageUp, MovePageUp}, {Qt::Key_PageDown, MovePageDown}};
+  const auto move = kMoves.find(event->key());
+  if (move != kMoves.end() && event->modifiers() == Qt::ShiftModifier) {
+    return extendTo(moveCursor(move->second, event->modifiers()));
+  }
+  QAbstractItemView::keyPressEvent(event);
+}
+
+void SheetGrid::mousePressEvent(QMouseEvent* event) {
+  const QModelIndex index = indexAt(event->pos());
+  if (event->button() == Qt::LeftButton && event->modifiers() == Qt::ShiftModifier && index.isValid()) {
+    return extendTo(index);
+  }
+  QAbstractItemView::mousePressEvent(event);
+}
+
+QRegion SheetGrid::visualRegionForSelection(const QItemSelection& selection) const {
+  QRegion region;
+  for (const QItemSelectionRange& range : selection) {
+    const int top = std::max(range.top(), verticalScrollBar()->value());
+    const int bottom = std::min(range.bottom(), verticalScrollBar()->value() + wholeRows() + 1);
+    if (bottom < top) continue;
+    for (int c = range.left(); c <= range.right(); ++c) {
+      region += visualRect(model_.index(top, c)).united(visualRect(model_.index(bottom, c)));
+    }
+  }
+  return region;
+}
+
+// --- painting
+// -----------------------------------------------------------------------------------------------------------
+
+void SheetGrid::updateGeometries() {
+  const int headHeight = head_->sizeHint().height();
+  setViewportMargins(kMarginWidth, headHeight, 0, 0);
+  const QRect area = viewport()->geometry();
+  head_->setGeometry(area.left(), area.top() - headHeight, area.width(), headHeight);
+  margin_->setGeometry(area.left() - kMarginWidth, area.top() - headHeight, kMarginWidth, area.height() + headHeight);
+  QScrollBar* rows = verticalScrollBar();
+  rows->setSingleStep(1);
+  rows->setPageStep(wholeRows());
+  rows->setRange(0, std::max(0, model_.rowCount() - wholeRows()));
+  QScrollBar* along = horizontalScrollBar();
+  along->setSingleStep(24);
+  along->setPageStep(area.width());
+  along->setRange(0, std::max(0, head_->length() - area.width()));
+  QAbstractItemView::updateGeometries();
+}
+
+void SheetGrid::scrollContentsBy(int dx, int) {
+  if (dx != 0) {
+    head_->setOffset(horizontalScrollBar()->value());
+    head_->placeFilters();
+  }
+  viewport()->update();
+  margin_->update();
+}
+
+void SheetGrid::paintCells(QPainter& painter, bool frozen) {
+  QStyleOptionViewItem option;
+  initViewItemOption(&option);
+  const bool focused = hasFocus() || viewport()->hasFocus();
+  const int width = viewport()->width();
+  const int covered = head_->frozenWidth();
+  for (int c = 0; c < head_->count(); ++c) {
+    if (isColumnHidden(c) || head_->isFrozen(c) != frozen) continue;
+    const int left = head_->columnLeft(c);
+    const int right = left + head_->sectionSize(c);
+    if (right <= (frozen ? 0 : covered) || left >= width) continue;
+    for (int y = 0; y < viewport()->height(); y += rowHeight_) {
+      const int row = rowAt(y);
+      if (row < 0) break;
+      const QModelIndex index = model_.index(row, c);
+      option.rect = {left, y, right - left, rowHeight_};
+      option.state = QStyle::State_Enabled;
+      if (selectionModel()->isSelected(index)) option.state |= QStyle::State_Selected;
+      if (focused && index == currentIndex()) option.state |= QStyle::State_HasFocus;
+      itemDelegate()->paint(&painter, option, index);
+    }
+  }
+}
+
+void SheetGrid::paintEvent(QPaintEvent*) {
+  QPainter painter(viewport());
+  painter.fillRect(viewport()->rect(), roles().paper);
+  const int covered = head_->frozenWidth();
+  painter.save();
+  painter.setClipRect(covered, 0, viewport()->width() - covered, viewport()->height());
+  paintCells(painter, false);
+  painter.restore();
+  if (covered == 0) return;
+  paintCells(painter, true);
+  painter.setPen(roles().strongRule);
+  painter.drawLine(covered - 1, 0, covered - 1, viewport()->height());
+}
+
+}  // namespace iterandum

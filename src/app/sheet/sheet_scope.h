@@ -1,0 +1,72 @@
+// SheetScope: what a sheet shows, as the person at the desk sets it: the filter cells, further conditions, the order,
+// the columns. It is the one place from which both the records and the sentence come.
+#pragma once
+
+#include <QObject>
+#include <vector>
+
+#include "app/sheet/sheet_headers.h"
+#include "app/sheet/sheet_model.h"
+#include "core/scope/scope.h"
+
+namespace iterandum {
+
+// One part of the sentence that can be changed by itself.
+struct ScopePhrase {
+  enum class Kind {
+    Filter,     // of the filter cell of column `at`
+    Condition,  // a further condition, number `at`
+    Order       // number `at` of the columns that decide the order
+  };
+  Kind kind = Kind::Filter;
+  int at = 0;
+  QString words;
+  Condition condition;  // of a filter or condition
+};
+
+class SheetScope : public QObject {
+  Q_OBJECT
+ public:
+  SheetScope(SheetModel& model, FilterHeader& head, QObject* parent);
+
+  // As it is set now, whether it can be read or not.
+  [[nodiscard]] Scope scope() const;
+  // Sets all of it; what is not known here is left out. Nothing is read before read().
+  void take(const Scope& scope);
+  // Reads the records anew, where all of it can be read; else problem() says what cannot.
+  void read();
+  // What is shown, as read last.
+  [[nodiscard]] const std::vector<ScopePhrase>& phrases() const { return phrases_; }
+  // What is shown but for the conditions on one column.
+  [[nodiscard]] Condition whereWithout(int column) const;
+
+  void setFilter(int column, const QString& text);
+  // The text of a phrase as it is typed; setting it empty takes the phrase out.
+  [[nodiscard]] QString text(const ScopePhrase& phrase) const;
+  // Why the text cannot stand there; empty: it can, and does now.
+  QString setText(const ScopePhrase& phrase, const QString& text);
+  QString addCondition(const QString& text);
+  void clearFilters();
+
+  [[nodiscard]] const std::vector<ScopeOrder>& order() const { return order_; }
+  void setOrder(std::vector<ScopeOrder> order);
+  // A column goes from ascending to descending to not at all. Alone, or besides what decides already.
+  void sort(int column, bool also);
+
+ signals:
+  void changed();
+  void problem(const QString& message);
+
+ private:
+  [[nodiscard]] std::string pathOf(int column) const;
+  [[nodiscard]] QString cannotRead(const ScopeFilter& filter) const;
+  void takeColumns(const Scope& scope, const Table& table);
+
+  SheetModel& model_;
+  FilterHeader& head_;
+  QStringList conditions_;
+  std::vector<ScopeOrder> order_;
+  std::vector<ScopePhrase> phrases_;
+};
+
+}  // namespace iterandum

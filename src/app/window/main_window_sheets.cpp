@@ -1,0 +1,361 @@
+// MainWindow: sheets, the scopes they show, and the way along references from one to the other.
+#include <QFile>
+#include <QFileDialog>
+#include <QSaveFile>
+#include <QStackedWidget>
+
+#include "app/catalogue/catalogue_page.h"
+#include "app/review/review_page.h"
+#include "app/sheet/column_values.h"
+#include "app/window/main_window.h"
+#include "core/scope/column_path.h"
+
+namespace iterandum {
+
+void MainWindow::openTable(const TableName& name) {
+  const Table* table = desk_->catalogue().find(name);
+  if (table == nullptr) return;
+  if (!table->unusable.empty()) {
+    say(tr("%1 cannot be read: %2").arg(toQ(displayName(name)), toQ(table->unusable)));
+    return;
+  }
+  for (SheetPage* sheet : sheets_) {
+    if (sheet->table().name == name && sheet->scopeName().isEmpty()) return showPage(sheet);
+  }
+  showPage(addSheet(*table, {}));
+}
+
+SheetPage* MainWindow::openScope(const Scope& scope, const QString& name) {
+  std::vector<ScopeProblem> problems;
+  const auto read = readScope(scope, desk_->conditions(), problems);
+  if (!read) {
+    say(tr("This scope cannot be opened: %1").arg(toQ(read.error().text())));
+    return nullptr;
+  }
+  if (!read->table->unusable.empty()) {
+    say(tr("%1 cannot be read: %2").arg(toQ(displayName(read->table->name)), toQ(read->table->unusable)));
+    return nullptr;
+  }
+  for (SheetPage* sheet : sheets_) {
+    if (&sheet->table() != read->table || sheet->scopeName() != name) continue;
+    Scope shown = sheet->scope().scope();
+    if (scope.columns.empty()) shown.columns.clear();
+    if (shown == scope) {
+      showPage(sheet);
+      return sheet;
+    }
+  }
+  SheetLook look;
+  look.scope = scope;
+  SheetPage* sheet = addSheet(*read->table, look);
+  sheet->setScopeName(name);
+  showPage(sheet);
+  // What cannot be read of it is left out of the sheet, but not in silence; the sheet says what its filters lack.
+  for (const ScopeProblem& problem : problems) {
+    if (!problem.filter) say(tr("A part of this scope is left out: %1").arg(toQ(problem.error.text())));
+  }
+  return sheet;
+}
+
+SheetPage* MainWindow::addSheet(const Table& table, const SheetLook& look) {
+  auto* sheet = new SheetPage(*desk_, table, look);
+  connect(sheet, &SheetPage::said, this, [this](const QString& m) { say(m); });
+  connect(sheet, &SheetPage::titleChanged, this, &MainWindow::updateTabs);
+  connect(sheet, &SheetPage::openAsked, this, [this, sheet](const Scope& scope) {
+    const SheetLook from = sheet->look();
+    SheetPage* opened = openScope(scope);
+    if (opened != nullptr && from.record) way_.push_back({sheet, *from.record, from.column, opened, scope});
+  });
+  pages_->addWidget(sheet);
+  sheets_.push_back(sheet);
+  return sheet;
+}
+
+void MainWindow::closeSheet() {
+  SheetPage* sheet = currentSheet();
+  dropSheet(sheet);
+  showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
+  updateTabs();
+}
+
+void MainWindow::dropSheet(SheetPage* sheet) {
+  sheets_.erase(std::find(sheets_.begin(), sheets_.end(), sheet));
+  sheet->deleteLater();
+}
+
+void MainWindow::refreshSheets() {
+  desk_->forgetReferences();
+  for (SheetPage* sheet : sheets_) sheet->model().source().refresh();
+}
+
+// --- scopes ----------------------------------------------------------------------------------------------------------
+
+void MainWindow::buildScopeCommands() {
+  const auto sheet = [this] { return currentSheet() != nullptr; };
+  const auto open = [this] { return desk_ != nullptr; };
+  const auto saved = [this] { return desk_ != nullptr && !desk_->scopes().empty(); };
+  addCommand(
+      tr("Save this scope under a name"), {QKeySequence(tr("Ctrl+Alt+K"))}, [this] { saveScope(); }, sheet);
+  addCommand(
+      tr("Open a saved scope"), {QKeySequence(tr("Ctrl+Alt+O"))},
+      [this] {
+        palette_->open(scopeEntries([this](const SavedScope& s) { openScope(s.scope, toQ(s.name)); }),
+                       tr("Open which saved scope?"));
+      },
+      saved);
+  addCommand(
+      tr("Forget a saved scope"), {},
+      [this] {
+        palette_->open(scopeEntries([this](const SavedScope& s) { desk_->forgetScope(s.name); }),
+                       tr("Forget which saved scope?"));
+      },
+      saved);
+  addCommand(
+      tr("Export this scope as a file"), {}, [this] { exportScope(); }, sheet);
+  addCommand(
+      tr("Import a scope from a file"), {}, [this] { importScope(); }, open);
+  addCommand(
+      tr("Open this table in another sheet"), {QKeySequence(tr("Ctrl+Alt+N"))},
+      [this] { showPage(addSheet(currentSheet()->table(), {})); }, sheet);
+  addCommand(
+      tr("Only records with something staged"), {},
+      [this] { currentSheet()->scope().addCondition(QStringLiteral("record is staged")); }, sheet);
+  addCommand(
+      tr("Only records with a finding"), {},
+      [this] { currentSheet()->scope().addCondition(QStringLiteral("record has a finding")); }, sheet);
+  addCommand(
+      tr("Open the record this points at"), {QKeySequence(tr("F7"))}, [this] { followReference(); }, sheet);
+  addCommand(
+      tr("Come back to where it was opened from"), {QKeySequence(tr("Shift+F7"))}, [this] { comeBack(); },
+      [this] { return desk_ != nullptr && !way_.empty(); });
+  addCommand(
+      tr("Borrow a column from the records pointed at"), {QKeySequence(tr("Ctrl+B"))}, [this] { borrowColumn(); },
+      sheet);
+  addCommand(
+      tr("Show a hidden column"), {QKeySequence(tr("Ctrl+Alt+U"))}, [this] { showHiddenColumn(); }, sheet);
+  addCommand(
+      tr("Choose by what the records pointed at are called"), {QKeySequence(tr("Ctrl+Alt+B"))},
+      [this] { chooseReadable(); }, sheet);
+  addCommand(
+      tr("State what this column points at"), {}, [this] { stateReference(); }, sheet);
+  addCommand(
+      tr("Forget what was stated about references"), {}, [this] { forgetReference(); },
+      [this] { return desk_ != nullptr && !desk_->statedReferences().empty(); });
+}
+
+std::vector<CommandPalette::Entry> MainWindow::scopeEntries(const std::function<void(const SavedScope&)>& run) const {
+  std::vector<CommandPalette::Entry> out;
+  for (const SavedScope& saved : desk_->scopes()) {
+    out.push_back(
+        {toQ(saved.name), tr("saved scope of %1").arg(toQ(saved.scope.table)), true, [run, saved] { run(saved); }});
+  }
+  return out;
+}
+
+void MainWindow::saveScope() {
+  SheetPage* sheet = currentSheet();
+  const auto save = [this, sheet](const QString& name) {
+    desk_->saveScope({name.toStdString(), sheet->scope().scope()});
+    sheet->setScopeName(name);
+    say(tr("Saved as “%1”. It is on the catalogue page, and opens from there or by its name (Ctrl+K).").arg(name),
+        true);
+  };
+  std::vector<CommandPalette::Entry> there = scopeEntries([save](const SavedScope& saved) { save(toQ(saved.name)); });
+  for (CommandPalette::Entry& entry : there) entry.aside = tr("saved already; Down and Enter replaces it");
+  palette_->ask(tr("Under which name?"), sheet->scopeName(), std::move(there), save);
+}
+
+void MainWindow::exportScope() {
+  const SheetPage* sheet = currentSheet();
+  const QString name = sheet->title().remove(QStringLiteral(" …"));
+  const QString path = QFileDialog::getSaveFileName(this, tr("Export this scope as a file"),
+                                                    name + QStringLiteral(".scope.json"), tr("Scopes (*.json)"));
+  if (path.isEmpty()) return;
+  QSaveFile file(path);
+  const std::string text = scopeToJson(name.toStdString(), const_cast<SheetPage*>(sheet)->scope().scope());
+  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
+      !file.commit()) {
+    return say(tr("The scope could not be written: %1").arg(file.errorString()));
+  }
+  say(tr("Written to %1.").arg(path), true);
+}
+
+void MainWindow::importScope() {
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("Import a scope from a file"), QString(), tr("Scopes (*.json)"));
+  if (path.isEmpty()) return;
+  constexpr qint64 kMostBytes = 1 << 20;
+  QFile file(path);
+  if (!file.open(QIODevice::ReadOnly) || file.size() > kMostBytes) {
+    return say(tr("%1 cannot be read as a scope: %2")
+                   .arg(path, file.isOpen() ? tr("it is too large for one") : file.errorString()));
+  }
+  const auto scope = scopeFromJson(file.readAll().toStdString());
+  if (!scope) return say(tr("%1 cannot be read as a scope: %2").arg(path, toQ(scope.error().text())));
+  // Kept first, so that it is not lost where the database has no such table just now.
+  const std::string name = scope->first.empty() ? scope->second.table : scope->first;
+  desk_->saveScope({name, scope->second});
+  openScope(scope->second, toQ(name));
+}
+
+// --- along references ------------------------------------------------------------------------------------------------
+
+namespace {
+
+// The records of a table with these values, as a sheet shows them.
+Scope scopeOf(const Table& table, const std::vector<std::pair<std::string, Value>>& values) {
+  Scope out;
+  out.table = displayName(table.name);
+  for (const auto& [column, value] : values) out.filters.push_back({column, filterFor(value).toStdString()});
+  return out;
+}
+
+}  // namespace
+
+void MainWindow::followReference() {
+  SheetPage* sheet = currentSheet();
+  SheetModel& model = sheet->model();
+  const QModelIndex current = sheet->view().currentIndex();
+  if (!current.isValid() || current.row() >= model.source().rows()) return;
+  const Table* target = nullptr;
+  std::vector<std::pair<std::string, Value>> values;
+  if (model.isBorrowed(current.column())) {
+    // The record that lends.
+    target = &model.ownerTable(current.column());
+    const auto owner = model.owner(current.row(), current.column());
+    const std::vector<std::string> names = target->writeKeyColumns();
+    for (std::size_t k = 0; owner && k < names.size(); ++k) values.emplace_back(names[k], owner->key[k]);
+  } else {
+    for (const Reference& r : sheet->table().references) {
+      const auto column = static_cast<std::size_t>(current.column());
+      if (r.targetMissing || std::find(r.columns.begin(), r.columns.end(), column) == r.columns.end()) continue;
+      target = desk_->catalogue().find(r.target);
+      for (std::size_t i = 0; i < r.columns.size(); ++i) {
+        const Value value = model.cell(current.row(), static_cast<int>(r.columns[i])).effective();
+        if (!value.isNull() && value.kind() != Value::Kind::PendingKey) values.emplace_back(r.targetColumns[i], value);
+      }
+      if (values.size() < r.columns.size()) values.clear();
+      break;
+    }
+  }
+  if (target == nullptr) return say(tr("%1 points at nothing.").arg(model.columnName(current.column())));
+  if (values.empty()) return say(tr("This record points at none of %1.").arg(toQ(displayName(target->name))));
+  const Scope scope = scopeOf(*target, values);
+  const ValueTuple key = model.source().key(current.row());
+  SheetPage* opened = openScope(scope);
+  if (opened != nullptr) way_.push_back({sheet, key, current.column(), opened, scope});
+}
+
+void MainWindow::comeBack() {
+  const Step step = way_.back();
+  way_.pop_back();
+  if (step.from == nullptr) return;
+  SheetPage* opened = step.opened;
+  showPage(step.from);
+  step.from->goToRecord(step.key, step.column);
+  // What was only looked at goes; what was made into something else stays.
+  if (opened == nullptr || opened == step.from) return;
+  Scope shown = opened->scope().scope();
+  shown.columns.clear();
+  if (shown == step.scope) {
+    dropSheet(opened);
+    updateTabs();
+  }
+}
+
+void MainWindow::borrowColumn() {
+  SheetPage* sheet = currentSheet();
+  std::vector<CommandPalette::Entry> entries;
+  const Catalogue& catalogue = desk_->catalogue();
+  const auto add = [&](const std::vector<ReferenceStep>& steps) {
+    for (const Column& c : steps.back().target->columns) {
+      const ColumnPath path{steps, c.name};
+      entries.push_back({toQ(columnPathText(path)), toQ(c.comment.empty() ? c.declaredType : c.comment), true,
+                         [sheet = QPointer(sheet), path] {
+                           if (sheet) sheet->borrow(path);
+                         }});
+    }
+  };
+  const std::vector<ReferenceStep> first = lendingSteps(sheet->table(), catalogue);
+  for (const ReferenceStep& step : first) add({step});
+  for (const ReferenceStep& step : first) {
+    for (const ReferenceStep& second : lendingSteps(*step.target, catalogue)) {
+      add({step, second});
+      for (const ReferenceStep& third : lendingSteps(*second.target, catalogue)) add({step, second, third});
+    }
+  }
+  if (entries.empty()) {
+    return say(tr("Records of %1 point at nothing that a column could be borrowed from. What a column points at can be "
+                  "stated (Ctrl+K, “State what this column points at”).")
+                   .arg(toQ(sheet->table().name.name)));
+  }
+  palette_->open(std::move(entries), tr("Borrow which column?"));
+}
+
+void MainWindow::showHiddenColumn() {
+  SheetPage* sheet = currentSheet();
+  std::vector<CommandPalette::Entry> entries;
+  for (int c = 0; c < sheet->model().columnCount(); ++c) {
+    const bool hidden = sheet->view().isColumnHidden(c);
+    entries.push_back({sheet->model().columnName(c), hidden ? tr("hidden") : tr("shown: goes there"), true,
+                       [sheet = QPointer(sheet), c] {
+                         if (sheet) sheet->showColumn(c);
+                       }});
+  }
+  palette_->open(std::move(entries), tr("Show or go to which column?"));
+}
+
+void MainWindow::chooseReadable() {
+  const SheetPage* sheet = currentSheet();
+  SheetModel& model = const_cast<SheetPage*>(sheet)->model();
+  const int column = const_cast<SheetPage*>(sheet)->view().currentIndex().column();
+  const Reference* reference = column < 0 ? nullptr : model.reference(column);
+  const Table* target = reference == nullptr ? nullptr : desk_->catalogue().find(reference->target);
+  if (target == nullptr) return say(tr("This column points at nothing."));
+  std::vector<CommandPalette::Entry> entries;
+  const std::vector<std::string> now = desk_->names().readable(*target);
+  for (const Column& c : target->columns) {
+    const bool used = std::find(now.begin(), now.end(), c.name) != now.end();
+    entries.push_back({toQ(c.name), used ? tr("used now") : QString(), true,
+                       [this, target, name = c.name] { desk_->chooseReadable(*target, {name}); }});
+    if (!used && !now.empty()) {
+      entries.push_back(
+          {toQ(now.front() + " · " + c.name), tr("both"), true, [this, target, first = now.front(), name = c.name] {
+             desk_->chooseReadable(*target, {first, name});
+           }});
+    }
+  }
+  entries.push_back(
+      {tr("As it was at first"), tr("chosen by itself"), true, [this, target] { desk_->chooseReadable(*target, {}); }});
+  palette_->open(std::move(entries), tr("Call records of %1 by what?").arg(toQ(target->name.name)));
+}
+
+void MainWindow::stateReference() {
+  SheetPage* sheet = currentSheet();
+  const int column = sheet->view().currentIndex().column();
+  if (column < 0 || sheet->model().isBorrowed(column)) return say(tr("Go to a column of the table itself first."));
+  std::vector<CommandPalette::Entry> entries;
+  const std::string own = sheet->model().column(column).name;
+  for (const Table& target : desk_->catalogue().tables()) {
+    for (const Column& c : target.columns) {
+      const StatedReference reference{sheet->table().name, own, target.name, c.name};
+      if (!desk_->catalogue().cannotState(reference).empty()) continue;
+      entries.push_back({toQ(displayName(target.name) + "." + c.name), tr("one record each"), true,
+                         [this, reference] { desk_->stateReference(reference); }});
+    }
+  }
+  if (entries.empty()) return say(tr("%1 points at something already, or there is no key to point at.").arg(toQ(own)));
+  palette_->open(std::move(entries), tr("What does %1 point at?").arg(toQ(own)));
+}
+
+void MainWindow::forgetReference() {
+  std::vector<CommandPalette::Entry> entries;
+  for (const StatedReference& r : desk_->statedReferences()) {
+    entries.push_back({toQ(displayName(r.table) + "." + r.column),
+                       toQ("→ " + displayName(r.target) + "." + r.targetColumn), true,
+                       [this, r] { desk_->forgetReference(r); }});
+  }
+  palette_->open(std::move(entries), tr("Forget which?"));
+}
+
+}  // namespace iterandum

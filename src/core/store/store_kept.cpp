@@ -1,0 +1,124 @@
+// What the store keeps for a database besides staged work and receipts: saved scopes, stated references, how things are
+// called and laid out.
+#include "core/store/store.h"
+#include "core/value/json.h"
+
+namespace iterandum {
+namespace {
+
+constexpr std::string_view kScope = "scope";
+constexpr std::string_view kReference = "reference";
+constexpr std::string_view kReadable = "readable";
+constexpr std::string_view kLayout = "layout";
+
+std::string textList(const std::vector<std::string>& items) {
+  JsonWriter out;
+  out.beginArray();
+  for (const std::string& item : items) out.string(item);
+  return out.endArray().take();
+}
+
+// Nothing when it is no list of texts.
+std::vector<std::string> readTextList(const std::string& text) {
+  std::vector<std::string> out;
+  const auto node = parseJson(text);
+  if (!node || node->type != JsonNode::Type::Array) return out;
+  for (const JsonNode& item : node->items) out.push_back(item.text);
+  return out;
+}
+
+std::string referenceName(const StatedReference& r) {
+  return textList({r.table.schema, r.table.name, r.column, r.target.schema, r.target.name, r.targetColumn});
+}
+
+}  // namespace
+
+Status Store::keepText(const std::string& address, std::string_view kind, const std::string& name,
+                       const std::string& text) {
+  ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("INSERT OR REPLACE INTO kept VALUES (?1, ?2, ?3, ?4)"));
+  s.bind(1, std::string_view(address));
+  s.bind(2, kind);
+  s.bind(3, std::string_view(name));
+  s.bind(4, std::string_view(text));
+  return execute(s, "cannot keep this for the database");
+}
+
+Status Store::forgetText(const std::string& address, std::string_view kind, const std::string& name) {
+  ITERANDUM_ASSIGN(SqliteStatement s,
+                   handle_->prepare("DELETE FROM kept WHERE address = ?1 AND kind = ?2 AND name = ?3"));
+  s.bind(1, std::string_view(address));
+  s.bind(2, kind);
+  s.bind(3, std::string_view(name));
+  return execute(s, "cannot forget this");
+}
+
+Result<std::vector<std::pair<std::string, std::string>>> Store::texts(const std::string& address,
+                                                                      std::string_view kind) {
+  ITERANDUM_ASSIGN(SqliteStatement s,
+                   handle_->prepare("SELECT name, text FROM kept WHERE address = ?1 AND kind = ?2 ORDER BY name"));
+  s.bind(1, std::string_view(address));
+  s.bind(2, kind);
+  std::vector<std::pair<std::string, std::string>> out;
+  while (s.step() == SQLITE_ROW) out.emplace_back(s.text(0), s.text(1));
+  return out;
+}
+
+Result<std::vector<SavedScope>> Store::scopes(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kScope));
+  std::vector<SavedScope> out;
+  for (const auto& [name, text] : kept) {
+    auto scope = scopeFromJson(text);
+    if (scope) out.push_back({name, std::move(scope->second)});
+  }
+  return out;
+}
+
+Status Store::saveScope(const std::string& address, const SavedScope& scope) {
+  return keepText(address, kScope, scope.name, scopeToJson(scope.name, scope.scope));
+}
+
+Status Store::forgetScope(const std::string& address, const std::string& name) {
+  return forgetText(address, kScope, name);
+}
+
+Result<std::vector<StatedReference>> Store::statedReferences(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kReference));
+  std::vector<StatedReference> out;
+  for (const auto& [name, text] : kept) {
+    const std::vector<std::string> parts = readTextList(name);
+    if (parts.size() == 6) out.push_back({{parts[0], parts[1]}, parts[2], {parts[3], parts[4]}, parts[5]});
+  }
+  return out;
+}
+
+Status Store::stateReference(const std::string& address, const StatedReference& reference) {
+  return keepText(address, kReference, referenceName(reference), {});
+}
+
+Status Store::forgetReference(const std::string& address, const StatedReference& reference) {
+  return forgetText(address, kReference, referenceName(reference));
+}
+
+Result<std::map<std::string, std::vector<std::string>>> Store::readableChoices(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kReadable));
+  std::map<std::string, std::vector<std::string>> out;
+  for (const auto& [name, text] : kept) out[name] = readTextList(text);
+  return out;
+}
+
+Status Store::chooseReadable(const std::string& address, const std::string& table,
+                             const std::vector<std::string>& columns) {
+  return columns.empty() ? forgetText(address, kReadable, table)
+                         : keepText(address, kReadable, table, textList(columns));
+}
+
+Status Store::keepLayout(const std::string& address, const std::string& table, const std::string& layout) {
+  return keepText(address, kLayout, table, layout);
+}
+
+Result<std::map<std::string, std::string>> Store::layouts(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kLayout));
+  return std::map<std::string, std::string>(kept.begin(), kept.end());
+}
+
+}  // namespace iterandum
