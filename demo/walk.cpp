@@ -125,6 +125,57 @@ class Walk {
     while (sheet()->view().currentIndex().column() != static_cast<int>(*column)) key(Qt::Key_Tab);
   }
 
+  bool changeTheSentence() {
+    tell(QStringLiteral("Change a phrase of the sentence in place; the values there are stand below it."));
+    key(Qt::Key_J, Qt::ControlModifier);
+    key(Qt::Key_Return);
+    auto* offers = sheet()->findChild<QListWidget*>("phraseOffers");
+    if (!wait("the values are offered", [&] { return offers->count() > 2; })) return false;
+    picture("sentence");
+    key(Qt::Key_Escape);
+    key(Qt::Key_Escape);
+    return true;
+  }
+
+  bool borrowAColumn() {
+    tell(QStringLiteral("Borrow what the species are called; a change there is said to be one in all trees of it."));
+    goToColumn("species_id");
+    key(Qt::Key_B, Qt::ControlModifier);
+    type("species.common_name");
+    key(Qt::Key_Return);
+    const auto read = [this] {
+      const QModelIndex current = sheet()->view().currentIndex();
+      return sheet()->model().cell(current.row(), current.column()).loaded;
+    };
+    if (!wait("the column is read", read)) return false;
+    key(Qt::Key_F2);
+    const auto others = [this] {
+      auto* label = window_.findChild<QLabel*>("others");
+      return label == nullptr ? QString() : label->text();
+    };
+    if (!wait("it is counted", [&] { return others().contains(QStringLiteral("This changes")); })) return false;
+    tell(QStringLiteral("  ") + others());
+    picture("borrowed");
+    key(Qt::Key_Escape);
+    return true;
+  }
+
+  bool seeTheSpread() {
+    tell(QStringLiteral("See when trees were planted; what lies outside is seen at once."));
+    key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+    if (!settled()) return false;
+    goToColumn("planted");
+    key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+    auto* chart = sheet()->findChild<QWidget*>("histogram");
+    if (!wait("the bars are drawn", [&] { return chart->isVisible(); })) return false;
+    picture("spread");
+    key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+    key(Qt::Key_Escape);
+    while (!sheet()->model().isBorrowed(sheet()->view().currentIndex().column())) key(Qt::Key_Tab);
+    key(Qt::Key_H, Qt::ControlModifier | Qt::ShiftModifier);
+    return true;
+  }
+
   // Not on the way: how the records are looked at before anything is changed. Its keys are not counted.
   bool lookAround() {
     const int before = keystrokes;
@@ -155,6 +206,7 @@ class Walk {
     if (!settled()) return false;
     tell(QStringLiteral("  %1 failing oaks were not looked at this year.").arg(sheet()->model().rowCount()));
     picture("conditions");
+    if (!changeTheSentence() || !borrowAColumn() || !seeTheSpread()) return false;
     goToColumn("condition_code");
     key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
     key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);

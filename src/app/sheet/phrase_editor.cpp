@@ -96,7 +96,8 @@ void PhraseEditor::open(const QPoint& place, const QString& heading, const QStri
   heading_->setText(heading);
   line_->setAccessibleName(heading);
   line_->setText(text);
-  line_->selectAll();
+  // All of it chosen, and its beginning in sight.
+  line_->setSelection(static_cast<int>(text.size()), -static_cast<int>(text.size()));
   note_->setText(hint);
   note_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   const int width = std::min(440, parentWidget()->width() - 20);

@@ -19,9 +19,7 @@ SentenceLine::SentenceLine(QWidget* parent) : QWidget(parent) {
   setMouseTracking(true);
   document_.setDocumentMargin(0);
   document_.setDefaultFont(serif(1.35));
-  QSizePolicy policy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  policy.setHeightForWidth(true);
-  setSizePolicy(policy);
+  setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
 }
 
 void SentenceLine::setPieces(std::vector<Piece> pieces) {
@@ -35,7 +33,6 @@ void SentenceLine::setPieces(std::vector<Piece> pieces) {
   }
   setAccessibleName(tr("What is shown: %1").arg(text()));
   layOut();
-  updateGeometry();
 }
 
 QString SentenceLine::text() const {
@@ -58,20 +55,15 @@ void SentenceLine::layOut() {
     if (hasFocus() && piece.phrase >= 0 && piece.phrase == current_) format.setBackground(roles().blueWash);
     cursor.insertText(piece.text, format);
   }
-  document_.setTextWidth(width());
+  fitHeight();
   update();
 }
 
-int SentenceLine::heightForWidth(int width) const {
-  QTextDocument copy;
-  copy.setDocumentMargin(0);
-  copy.setDefaultFont(document_.defaultFont());
-  copy.setPlainText(text());
-  copy.setTextWidth(width);
-  return static_cast<int>(copy.size().height()) + 2;
+// As many lines as the words take at this width.
+void SentenceLine::fitHeight() {
+  document_.setTextWidth(width());
+  setFixedHeight(static_cast<int>(document_.size().height()) + 4);
 }
-
-QSize SentenceLine::sizeHint() const { return {400, heightForWidth(std::max(200, width()))}; }
 
 QRect SentenceLine::phraseRect(int phrase) const {
   int begin = 0;
@@ -110,7 +102,7 @@ void SentenceLine::paintEvent(QPaintEvent*) {
 
 void SentenceLine::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
-  document_.setTextWidth(width());
+  if (event->oldSize().width() != width()) fitHeight();
 }
 
 void SentenceLine::mousePressEvent(QMouseEvent* event) {

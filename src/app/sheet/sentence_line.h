@@ -26,10 +26,6 @@ class SentenceLine : public QWidget {
   [[nodiscard]] int current() const { return current_; }
   void setCurrent(int phrase);
 
-  [[nodiscard]] bool hasHeightForWidth() const override { return true; }
-  [[nodiscard]] int heightForWidth(int width) const override;
-  [[nodiscard]] QSize sizeHint() const override;
-
  signals:
   void opened(int phrase);
   void takenOut(int phrase);
@@ -47,6 +43,7 @@ class SentenceLine : public QWidget {
 
  private:
   void layOut();
+  void fitHeight();
   void go(int step);
   [[nodiscard]] int phraseAt(const QPoint& point) const;
 

@@ -87,9 +87,6 @@ QWidget* SheetPage::buildTop() {
   count_->setTextFormat(Qt::RichText);
   top->addWidget(sentence_, 1);
   top->addWidget(count_, 0, Qt::AlignRight | Qt::AlignVCenter);
-  QSizePolicy policy(QSizePolicy::Preferred, QSizePolicy::Minimum);
-  policy.setHeightForWidth(true);
-  bar->setSizePolicy(policy);
   return bar;
 }
 
@@ -218,8 +215,8 @@ void SheetPage::refresh() {
   const QModelIndex current = view_->currentIndex();
   if (current.isValid() && current.row() < model_.source().rows()) returnTo_ = model_.source().key(current.row());
   desk_.clearApplied();
-  desk_.forgetReferences();
   scope_->read();
+  desk_.forgetReferences();
 }
 
 void SheetPage::stopCounting() {
@@ -274,7 +271,8 @@ void SheetPage::updateSentence() {
 }
 
 QPoint SheetPage::phrasePlace(int phrase) const {
-  return sentence_->mapTo(this, sentence_->phraseRect(phrase).bottomLeft() + QPoint(0, 6));
+  // Below the whole sentence, which stays legible.
+  return sentence_->mapTo(this, QPoint(sentence_->phraseRect(phrase).left(), sentence_->height() + 4));
 }
 
 void SheetPage::openPhrase(int phrase) {

@@ -140,6 +140,7 @@ QString sheetOf(const Roles& r) {
     QTabBar::tab:hover { color: @ink; }
     QTabBar::tab:focus { color: @blue; }
     QAbstractItemView#sheet { background: @paper; border: 0; }
+    QAbstractScrollArea::corner { background: @paper; border: 0; }
     QPushButton#line { background: transparent; border: 0; border-bottom: 1px dotted @rule; border-radius: 0; padding: 6px 0; text-align: left; color: @blue; }
     QPushButton#line:disabled { color: @faint; }
     QPushButton#line:focus { border: 2px solid @ink; padding: 5px 4px; }

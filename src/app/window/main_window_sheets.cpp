@@ -84,8 +84,8 @@ void MainWindow::dropSheet(SheetPage* sheet) {
 }
 
 void MainWindow::refreshSheets() {
-  desk_->forgetReferences();
   for (SheetPage* sheet : sheets_) sheet->model().source().refresh();
+  desk_->forgetReferences();
 }
 
 // --- scopes ----------------------------------------------------------------------------------------------------------
