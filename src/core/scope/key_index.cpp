@@ -186,13 +186,14 @@ class KeyIndex::Block {
     ByteWriter writer;
     writer.column(values);
     bytes_ = writer.take();
+    bytes_.shrink_to_fit();
     size_ = bytes_.size();
     if (packedSoFar < kMostPacked) return;
     if (!spill) spill = std::make_shared<Spill>();
     if (const auto start = spill->put(bytes_)) {
       start_ = *start;
       spill_ = spill;
-      bytes_ = {};
+      std::string().swap(bytes_);  // an assignment would keep its room
     }
   }
 

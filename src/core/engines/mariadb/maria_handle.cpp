@@ -251,9 +251,17 @@ void MariaHandle::cancelStatement() {
   (void)(*second)->run("KILL QUERY " + std::to_string(id()), progress);
 }
 
-Status MariaHandle::readResult(const MariaRowSink& sink, const Progress& progress) {
+// Few rows, taken over in one piece: going in and out of the library's waiting for each costs more than the row.
+MYSQL_RES* MariaHandle::takeWhole(const Progress& progress) {
+  MYSQL_RES* result = nullptr;
+  int wish = mysql_store_result_start(&result, connection_.get());
+  while (wish != 0) wish = mysql_store_result_cont(&result, connection_.get(), await(wish, progress));
+  return result;
+}
+
+Status MariaHandle::readResult(const MariaRowSink& sink, const Progress& progress, Rows rows) {
   MYSQL* c = connection_.get();
-  MYSQL_RES* result = mysql_use_result(c);
+  MYSQL_RES* result = rows == Rows::Few ? takeWhole(progress) : mysql_use_result(c);
   if (result == nullptr) {
     if (mysql_errno(c) != 0) return fail(error());
     return {};
@@ -262,10 +270,15 @@ Status MariaHandle::readResult(const MariaRowSink& sink, const Progress& progres
   const unsigned count = mysql_num_fields(result);
   while (true) {
     MYSQL_ROW cells = nullptr;
-    int wish = mysql_fetch_row_start(&cells, result);
-    while (wish != 0) wish = mysql_fetch_row_cont(&cells, result, await(wish, progress));
+    if (rows == Rows::Few) {
+      cells = mysql_fetch_row(result);
+    } else {
+      int wish = mysql_fetch_row_start(&cells, result);
+      while (wish != 0) wish = mysql_fetch_row_cont(&cells, result, await(wish, progress));
+    }
     if (cells == nullptr) break;
     if (enough_ || (sink && sink(MariaRow(cells, mysql_fetch_lengths(result), fields, count)))) continue;
+    if (rows == Rows::Few) break;
     enough_ = true;
     // Few rows are read to their end; many are not worth waiting for.
     cancelStatement();
@@ -286,13 +299,13 @@ Status MariaHandle::drain(const Progress& progress) {
     int wish = mysql_next_result_start(&failed, connection_.get());
     while (wish != 0) wish = mysql_next_result_cont(&failed, connection_.get(), await(wish, progress));
     if (failed != 0) break;
-    (void)readResult({}, progress);
+    (void)readResult({}, progress, Rows::Many);
   }
   return {};
 }
 
-Result<std::vector<std::int64_t>> MariaHandle::run(const std::string& sql, const MariaRowSink& sink,
-                                                   Progress& progress) {
+Result<std::vector<std::int64_t>> MariaHandle::run(const std::string& sql, const MariaRowSink& sink, Progress& progress,
+                                                   Rows rows) {
   if (!alive_) return fail(ErrorKind::ConnectionLost, "the connection to the server was lost");
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
   if (sql.size() >= mostBytes_) {
@@ -312,7 +325,7 @@ Result<std::vector<std::int64_t>> MariaHandle::run(const std::string& sql, const
   while (failed == 0) {
     const bool hasRows = mysql_field_count(c) > 0;
     if (hasRows) {
-      Status status = readResult(sink, progress);
+      Status status = readResult(sink, progress, rows);
       if (!status) {
         ITERANDUM_TRY(drain(progress));
         return fail(std::move(status.error()));

@@ -66,10 +66,12 @@ class MariaHandle {
   // Errors: CannotOpen, with the step that failed and what to do; Cancelled.
   [[nodiscard]] static Result<std::unique_ptr<MariaHandle>> open(const MariaConnect& how, const Progress& progress);
 
+  // How many rows are to be expected: few are taken over at once, many as they come.
+  enum class Rows { Few, Many };
   // One or several statements in one round trip; the rows of all go to the sink. Gives how many records each
   // statement touched (edits that change nothing included).
   [[nodiscard]] Result<std::vector<std::int64_t>> run(const std::string& sql, const MariaRowSink& sink,
-                                                      Progress& progress);
+                                                      Progress& progress, Rows rows = Rows::Many);
   [[nodiscard]] Status run(const std::string& sql, Progress& progress);
 
   [[nodiscard]] bool isAlive() const { return alive_; }
@@ -95,7 +97,8 @@ class MariaHandle {
   [[nodiscard]] Status connect(const Progress& progress);
   // Waits until the library's wish (its bits MYSQL_WAIT_…) is met, and gives what was met.
   [[nodiscard]] int await(int wish, const Progress& progress);
-  [[nodiscard]] Status readResult(const MariaRowSink& sink, const Progress& progress);
+  [[nodiscard]] Status readResult(const MariaRowSink& sink, const Progress& progress, Rows rows);
+  [[nodiscard]] MYSQL_RES* takeWhole(const Progress& progress);
   [[nodiscard]] Status drain(const Progress& progress);
   // What a wait that nobody wants any more comes to.
   [[nodiscard]] int giveUp(int wish);

@@ -13,6 +13,8 @@ using Op = Condition::Op;
 
 // So many records travel in one statement.
 constexpr std::size_t kMostRows = 10000;
+// So many are read at once.
+constexpr std::size_t kScreen = 500;
 
 // A text as it is, so that equal means equal byte for byte.
 std::string exactText(const std::string& expression) {
@@ -206,7 +208,8 @@ Status MariaSession::select(const Query& query, const RowSink& sink, Progress& p
   std::string sql = "SELECT " + list + parts.fromWhere() + order;
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
   auto done = handle_->run(
-      sql, [&](const MariaRow& row) { return sink(mariaTuple(row, 0, columns)); }, progress);
+      sql, [&](const MariaRow& row) { return sink(mariaTuple(row, 0, columns)); }, progress,
+      query.limit && *query.limit <= kScreen ? MariaHandle::Rows::Few : MariaHandle::Rows::Many);
   if (done) return {};
   done.error().message = "cannot read " + displayName(query.table->name) + ": " + done.error().message;
   return fail(std::move(done.error()));
@@ -279,7 +282,7 @@ Status MariaSession::readBatch(const KeyRead& read, std::span<const std::uint32_
         }
         return true;
       },
-      progress);
+      progress, rows.size() <= kScreen && read.mostPerKey <= 2 ? MariaHandle::Rows::Few : MariaHandle::Rows::Many);
   if (done) return {};
   Error& error = done.error();
   if (error.kind == ErrorKind::LockTimeout) return fail(lockTimedOut(std::move(error), *read.table));

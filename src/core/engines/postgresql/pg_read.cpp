@@ -13,6 +13,7 @@ using Op = Condition::Op;
 
 // So few records are taken at once, which costs less than one by one, and not much memory.
 constexpr std::size_t kFew = 200;
+constexpr std::size_t kScreen = 500;  // the same where records are read on
 
 std::string columnList(const std::vector<std::string>& columns, const std::string& prefix) {
   std::string out;
@@ -184,12 +185,17 @@ Status PgSession::select(const Query& query, const RowSink& sink, Progress& prog
   const std::string order = parts.orderBy();
   std::string sql = "SELECT " + columns + parts.fromWhere() + order;
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
-  Status status = handle_->stream(
-      sql, parts.parameters(),
-      [&](const PgResult& row) {
-        return sink(query.columns.empty() && query.borrowed.empty() ? ValueTuple() : rowOf(row, 0, 0));
-      },
-      progress);
+  const bool bare = query.columns.empty() && query.borrowed.empty();
+  const auto take = [&](const PgResult& rows, int row) { return sink(bare ? ValueTuple() : rowOf(rows, row, 0)); };
+  Status status;
+  if (query.limit && *query.limit <= kScreen) {
+    auto rows = handle_->query(sql, parts.parameters(), progress);
+    for (int r = 0; rows && r < rows->rows() && take(*rows, r);) ++r;
+    if (!rows) status = fail(std::move(rows.error()));
+  } else {
+    status = handle_->stream(
+        sql, parts.parameters(), [&](const PgResult& row) { return take(row, 0); }, progress);
+  }
   if (status) return {};
   status.error().message = "cannot read " + displayName(query.table->name) + ": " + status.error().message;
   return status;

@@ -203,8 +203,29 @@ Result<std::uint64_t> SqliteSession::count(const Query& query, Progress& progres
   return static_cast<std::uint64_t>(rows.integer(0));
 }
 
+namespace {
+
+// Many statements that read, under one lock of the file instead of one each; and they all see the same.
+class ReadTogether {
+ public:
+  explicit ReadTogether(SqliteHandle& handle)
+      : handle_(handle), begun_(sqlite3_get_autocommit(handle.raw()) != 0 && handle.run("BEGIN").has_value()) {}
+  ReadTogether(const ReadTogether&) = delete;
+  ReadTogether& operator=(const ReadTogether&) = delete;
+  ~ReadTogether() {
+    if (begun_) (void)handle_.run("COMMIT");
+  }
+
+ private:
+  SqliteHandle& handle_;
+  bool begun_;
+};
+
+}  // namespace
+
 Status SqliteSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
+  const ReadTogether together(*handle_);
   std::string sql =
       "SELECT " + columnList(read.columns) + " FROM " + quoteIdentifier(read.table->name.name) + " WHERE ";
   const bool wholeRecord = read.keyColumns.size() > 1 && read.keyColumns == read.table->identity.columns &&
