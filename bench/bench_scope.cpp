@@ -6,6 +6,7 @@
 #include <cstdio>
 #include <filesystem>
 #include <numeric>
+#include <thread>
 
 #include "core/engines/session.h"
 #include "core/scope/condition_text.h"
@@ -70,6 +71,7 @@ class Bench {
     indexing("keys in the order of a column without index", {{"level", false}},
              "SELECT id FROM reading ORDER BY level, id");
     jumps("by a column without index");
+    stopping();
   }
 
  private:
@@ -230,6 +232,31 @@ class Bench {
       const std::string name = std::string("jump to the ") + (end ? "end, " : "middle, ") + what;
       compare(name.c_str(), "3", ours, "SELECT " + columns() + " FROM reading WHERE id IN (" + list + ")");
     }
+  }
+
+  // From the wish to stop a query that would run long to the session being free again.
+  void stopping() const {
+    std::string where = "note contains x0";
+    for (int i = 1; i < 60; ++i) where += " or x" + std::to_string(i);
+    std::vector<double> times;
+    for (int run = 0; run < 5; ++run) {
+      Progress progress;
+      double ended = 0;
+      std::chrono::steady_clock::time_point wished;
+      std::thread stopper([&] {
+        std::this_thread::sleep_for(std::chrono::milliseconds(200));
+        wished = std::chrono::steady_clock::now();
+        progress.cancel();
+      });
+      const auto counted = session_->count(query(where, {}), progress);
+      stopper.join();
+      ended = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - wished).count();
+      if (counted) return;  // too short to be stopped
+      Progress after;
+      if (!session_->count(query("tag = QH-5", {}), after)) stop("the session did not live on");
+      times.push_back(ended);
+    }
+    std::printf("| stop a query that runs long | %.1f | | | 200 |\n", median(times));
   }
 
   std::string address_;

@@ -66,6 +66,36 @@ bool settle(MainWindow& window) {
       600000);
 }
 
+// From a keystroke in a filter cell to the first records that it leaves.
+bool filtering(MainWindow& window, Watch& watch) {
+  SheetPage* sheet = window.currentSheet();
+  QElapsedTimer took;
+  for (const char* column : {"tag", "note"}) {
+    const auto at = sheet->table().columnIndex(column);
+    if (!at) continue;
+    sheet->view().goTo(0, static_cast<int>(*at));
+    sheet->focusFilter();
+    const QString text = *column == 't' ? QStringLiteral("= QH-77") : QStringLiteral("note 77");
+    QTest::keyClicks(QApplication::focusWidget(), text.chopped(1));
+    QTest::qWait(600);
+    bool arrived = false;
+    const auto restarted =
+        QObject::connect(&sheet->model().source(), &RecordSource::restarted, sheet, [&arrived] { arrived = true; });
+    took.start();
+    watch.begin();
+    QTest::keyClick(QApplication::focusWidget(), text.back().toLatin1());
+    const bool there = QTest::qWaitFor([&] { return arrived; }, 120000);
+    QObject::disconnect(restarted);
+    if (!there) return false;
+    report(*column == 't' ? "last keystroke of a filter to its first records, indexed (180 ms of it waited for more)"
+                          : "the same, part of a text without index",
+           took, watch);
+    sheet->clearFilters();
+    if (!QTest::qWaitFor([&] { return !sheet->model().source().reading(); }, 600000)) return false;
+  }
+  return true;
+}
+
 int measure(MainWindow& window, const QString& database, const std::string& table) {
   Watch watch;
   QElapsedTimer took;
@@ -101,6 +131,22 @@ int measure(MainWindow& window, const QString& database, const std::string& tabl
     QTest::qWait(5);
   }
   report("200 pages up (5 ms waited at each)", took, watch);
+  took.start();
+  watch.begin();
+  QTest::keyClick(view, Qt::Key_Home, Qt::ControlModifier);
+  while (took.elapsed() < 10000) {
+    QTest::keyClick(view, Qt::Key_PageDown);
+    QTest::qWait(15);
+  }
+  report("a page down every 15 ms for 10 s (each painted)", took, watch);
+  took.start();
+  watch.begin();
+  while (took.elapsed() < 10000) {
+    QTest::keyClick(view, Qt::Key_Down);
+    QTest::qWait(15);
+  }
+  report("a record down every 15 ms for 10 s", took, watch);
+  if (!filtering(window, watch)) return 1;
   std::printf("\n%d records; most memory held at any time %.0f MiB.\n", last + 1, memory("VmHWM"));
   return 0;
 }

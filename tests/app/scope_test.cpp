@@ -354,6 +354,41 @@ TEST_F(SheetScopeTest, FrozenColumnsStayWhileTheOthersAreScrolled) {
   EXPECT_EQ(1, view().currentIndex().column());
 }
 
+TEST_F(SheetScopeTest, ColumnsLieAsTheyWereLeft) {
+  openTable("tree");
+  at(0, "note");
+  borrow("species.name");
+  at(0, "height");
+  key(Qt::Key_H, kCtrlShift);
+  at(0, "tag");
+  key(Qt::Key_Left, kCtrlAlt);
+  key(Qt::Key_Up, kCtrlAlt);
+  key(Qt::Key_P, kCtrlAlt);
+  const SheetLook left = sheet()->look();
+  EXPECT_EQ("tag", left.scope.columns.front());
+  EXPECT_EQ(1, left.frozen);
+  window.reset();
+  start();
+  openTable("tree");
+  const SheetLook now = sheet()->look();
+  EXPECT_EQ(left.scope.columns, now.scope.columns);
+  EXPECT_EQ(left.widths, now.widths);
+  EXPECT_EQ(left.frozen, now.frozen);
+}
+
+TEST_F(SheetScopeTest, TheOrderMayBeByAColumnThatIsNotShown) {
+  openTable("tree");
+  at(0, "height");
+  key(Qt::Key_H, kCtrlShift);
+  key(Qt::Key_Y, kCtrlAlt);
+  choose("species.name");
+  ASSERT_TRUE(wait([&] { return settled() && sheet()->scope().order().size() == 1; }));
+  key(Qt::Key_Y, kCtrlAlt);
+  choose("height");
+  EXPECT_TRUE(shows("tag", "T8 T7 T9")) << column("tag");
+  EXPECT_EQ("All of tree where…, by species.name, then height", sentence());
+}
+
 TEST_F(SheetScopeTest, ALongTextAndBytesAreOpenedWhole) {
   db.run(
       "CREATE TABLE paper (paper_id INTEGER PRIMARY KEY, body TEXT, scan BLOB);"
@@ -408,6 +443,24 @@ TEST_F(LargeSheetTest, AnOrderByAColumnWithoutIndexIsGoneThroughToo) {
   key(Qt::Key_Return);
   ASSERT_TRUE(wait([&] { return sheet()->model().source().record(99999) != nullptr; }));
   EXPECT_EQ(99999, (*sheet()->model().source().record(99999))[1].asInteger());
+}
+
+TEST_F(LargeSheetTest, WhatIsReadForLongCanBeStoppedAndTheSheetLivesOn) {
+  openTable("reading");
+  QString slow = "no1";
+  for (int i = 0; i < 200; ++i) slow += QStringLiteral(" or no%1").arg(i);
+  sheet()->scope().setFilter(2, slow);
+  key(Qt::Key_X, kCtrlAlt);
+  auto* problem = sheet()->findChild<QLabel*>("problem");
+  ASSERT_TRUE(wait([&] { return problem->isVisible(); }));
+  EXPECT_EQ("These records could not be read: it was stopped", problem->text().toStdString());
+  EXPECT_THAT(sheet()->findChild<QLabel*>("count")->text().toStdString(), HasSubstr("the reading was stopped"));
+  sheet()->scope().setFilter(2, slow);
+  sheet()->scope().setFilter(2, "place 7");
+  // place 7, 70 to 79 and 700 on, which are not there: eleven places of 240 records each.
+  EXPECT_TRUE(wait([&] { return settled() && sheet()->model().rowCount() == 11 * 240; }))
+      << "another wish does not wait for the one before: " << sheet()->model().rowCount();
+  EXPECT_FALSE(problem->isVisible());
 }
 
 TEST_F(LargeSheetTest, FindingReachesWhatWasNeverLoaded) {

@@ -77,6 +77,9 @@ class Desk : public QObject {
   [[nodiscard]] const std::vector<SavedScope>& scopes() const { return scopes_; }
   void saveScope(const SavedScope& scope);
   void forgetScope(const std::string& name);
+  // How the columns of a table's sheet lay when it was last closed, in the window's own words; empty: never.
+  [[nodiscard]] std::string layout(const Table& table) const;
+  void keepLayout(const Table& table, const std::string& layout);
   // By which columns the records of a table are called where something points at them; none: as it was.
   void chooseReadable(const Table& table, const std::vector<std::string>& columns);
   [[nodiscard]] const std::vector<StatedReference>& statedReferences() const { return stated_; }
@@ -131,6 +134,7 @@ class Desk : public QObject {
     std::vector<SavedScope> scopes;
     std::vector<StatedReference> references;
     std::map<std::string, std::vector<std::string>> readable;
+    std::map<std::string, std::string> layouts;
   };
   void restoreStaged();
   [[nodiscard]] static Result<Restored> readKept(Store& store, const std::string& address);
@@ -158,6 +162,7 @@ class Desk : public QObject {
   std::vector<SavedScope> scopes_;
   std::vector<StatedReference> stated_;
   std::map<std::string, std::vector<std::string>> readable_;
+  std::map<std::string, std::string> layouts_;
   std::vector<FoundCell> findings_;
   ChangeSet changes_;
   std::map<TableName, std::unordered_map<ValueTuple, bool, TupleHash, TupleSame>> applied_;

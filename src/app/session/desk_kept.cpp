@@ -14,6 +14,7 @@ Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address) 
   ITERANDUM_ASSIGN(out.scopes, store.scopes(address));
   ITERANDUM_ASSIGN(out.references, store.statedReferences(address));
   ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
+  ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
   for (const std::string& packed : work.gestures) {
     ITERANDUM_ASSIGN(Gesture gesture, unpackGesture(packed));
     out.gestures.push_back(std::move(gesture));
@@ -27,6 +28,7 @@ void Desk::takeKept(Restored&& restored) {
   scopes_ = std::move(restored.scopes);
   stated_ = std::move(restored.references);
   readable_ = std::move(restored.readable);
+  layouts_ = std::move(restored.layouts);
   useCatalogue();
 }
 
@@ -104,6 +106,20 @@ void Desk::chooseReadable(const Table& table, const std::vector<std::string>& co
   names_->chooseReadable(readable_);
   keep([address = info_.address, name, columns](Store& s) { return s.chooseReadable(address, name, columns); });
   emit names_->named();
+}
+
+std::string Desk::layout(const Table& table) const {
+  const auto known = layouts_.find(displayName(table.name));
+  return known == layouts_.end() ? std::string() : known->second;
+}
+
+void Desk::keepLayout(const Table& table, const std::string& layout) {
+  std::string& known = layouts_[displayName(table.name)];
+  if (known == layout) return;
+  known = layout;
+  keep([address = info_.address, name = displayName(table.name), layout](Store& s) {
+    return s.keepLayout(address, name, layout);
+  });
 }
 
 void Desk::stateReference(const StatedReference& reference) {

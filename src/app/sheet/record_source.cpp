@@ -34,6 +34,7 @@ RecordSource::RecordSource(Desk& desk, const Table& table, QObject* parent)
 }
 
 RecordSource::~RecordSource() {
+  if (screenReading_) screenReading_->cancel();
   if (keyReading_) keyReading_->cancel();
 }
 
@@ -49,6 +50,8 @@ void RecordSource::read(Condition where, std::vector<SortKey> order) {
   where_ = std::move(where);
   order_ = std::move(order);
   ++generation_;
+  // What may take minutes is not waited for when something else is wanted.
+  if (screenReading_) screenReading_->cancel();
   if (keyReading_) keyReading_->cancel();
   reading_ = true;
   stopped_ = false;
@@ -56,8 +59,9 @@ void RecordSource::read(Condition where, std::vector<SortKey> order) {
 }
 
 void RecordSource::stop() {
-  if (!keyReading_ || complete_ || !reading_) return;
-  keyReading_->cancel();
+  if (complete_ || !reading_) return;
+  if (screenReading_) screenReading_->cancel();
+  if (keyReading_) keyReading_->cancel();
   stopped_ = true;
 }
 
@@ -71,7 +75,8 @@ void RecordSource::readFirstScreen() {
   Query query = baseQuery();
   query.columns = table_.recordColumns();
   query.limit = kFirstScreen;
-  desk_.front().post(
+  complete_ = false;
+  screenReading_ = desk_.front().post(
       this,
       [query, catalogue = desk_.sharedCatalogue()](Session& session,
                                                    Progress& progress) -> Result<std::vector<ValueTuple>> {
@@ -89,9 +94,11 @@ void RecordSource::readFirstScreen() {
         if (generation != generation_) return;
         if (!rows) {
           reading_ = false;
-          emit failed(toQ(rows.error().text()));
+          const bool stopped = rows.error().kind == ErrorKind::Cancelled;
+          emit failed(stopped ? tr("it was stopped") : toQ(rows.error().text()));
           return;
         }
+        stopped_ = false;
         forgetRecords();
         index_ = KeyIndex(keyAt_.size());
         std::vector<std::pair<int, ValueTuple>> records;

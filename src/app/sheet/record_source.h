@@ -37,7 +37,7 @@ class RecordSource : public QObject {
   [[nodiscard]] int rows() const { return rows_; }
   [[nodiscard]] bool complete() const { return complete_; }
   [[nodiscard]] bool reading() const { return reading_; }
-  // The reading of keys was stopped: there are more records than rows().
+  // The reading was stopped: there are more records than rows(), or none was read yet.
   [[nodiscard]] bool stopped() const { return stopped_; }
   void stop();
   // The positions of all records, for other threads: a copy is cheap.
@@ -89,6 +89,7 @@ class RecordSource : public QObject {
   QHash<int, std::shared_ptr<ValueTuple>> records_;
   QHash<int, bool> gone_;
   QHash<int, bool> requested_;
+  std::shared_ptr<Progress> screenReading_;
   std::shared_ptr<Progress> keyReading_;
 };
 

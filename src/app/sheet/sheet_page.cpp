@@ -10,6 +10,7 @@
 #include "app/sheet/whole_cell.h"
 #include "app/style/roles.h"
 #include "core/scope/column_path.h"
+#include "core/value/json.h"
 
 namespace iterandum {
 namespace {
@@ -18,6 +19,30 @@ constexpr int kTypingPauseMs = 180;
 // Numbers of links in the sentence that are no phrases.
 constexpr int kAdd = 1000000;
 }  // namespace
+
+std::string layoutText(const SheetLook& look) {
+  JsonWriter out;
+  out.beginObject().name("columns").beginArray();
+  for (const std::string& column : look.scope.columns) out.string(column);
+  out.endArray().name("widths").beginArray();
+  for (const int width : look.widths) out.number(width);
+  return out.endArray().name("frozen").number(look.frozen).endObject().take();
+}
+
+SheetLook layoutFrom(const std::string& table, const std::string& text) {
+  SheetLook look;
+  look.scope.table = table;
+  const auto root = parseJson(text);
+  if (!root || root->type != JsonNode::Type::Object) return look;
+  if (const JsonNode* columns = root->find("columns"); columns != nullptr) {
+    for (const JsonNode& column : columns->items) look.scope.columns.push_back(column.text);
+  }
+  if (const JsonNode* widths = root->find("widths"); widths != nullptr) {
+    for (const JsonNode& width : widths->items) look.widths.push_back(std::atoi(width.text.c_str()));
+  }
+  if (const JsonNode* frozen = root->find("frozen"); frozen != nullptr) look.frozen = std::atoi(frozen->text.c_str());
+  return look;
+}
 
 SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWidget* parent)
     : QWidget(parent), desk_(desk), model_(desk, table, this) {
@@ -310,10 +335,10 @@ void SheetPage::updateCount() {
     text += tr(" records");
   }
   if (source.stopped()) {
-    text += tr(", counting was stopped") + link(QStringLiteral("on"), tr("count on"));
+    text += tr(", the reading was stopped") + link(QStringLiteral("on"), tr("read on"));
   } else if (source.reading()) {
-    text += tr(", counting…");
-    if (source.rows() > 100000) text += link(QStringLiteral("stop"), tr("stop"));
+    text += source.rows() == 0 ? tr(", reading…") : tr(", counting…");
+    text += link(QStringLiteral("stop"), tr("stop"));
   }
   count_->setText(text);
 }
@@ -365,6 +390,26 @@ void SheetPage::clearFilters() {
 void SheetPage::sortByCurrent() { scope_->sort(view_->currentIndex().column(), false); }
 
 void SheetPage::sortAlsoByCurrent() { scope_->sort(view_->currentIndex().column(), true); }
+
+// Past hidden ones to the next place that can be seen.
+void SheetPage::moveColumn(int step) {
+  FilterHeader& head = view_->head();
+  const int column = view_->currentIndex().column();
+  if (column < 0) return;
+  int to = head.visualIndex(column) + step;
+  while (to >= 0 && to < head.count() && head.isSectionHidden(head.logicalIndex(to))) to += step;
+  if (to < 0 || to >= head.count()) return;
+  head.moveSection(head.visualIndex(column), to);
+  view_->scrollTo(view_->currentIndex());
+}
+
+void SheetPage::resizeColumn(double factor) {
+  FilterHeader& head = view_->head();
+  const int column = view_->currentIndex().column();
+  if (column < 0) return;
+  const int width = static_cast<int>(head.sectionSize(column) * factor);
+  head.resizeSection(column, std::clamp(width, head.minimumSectionSize(), 1200));
+}
 
 void SheetPage::hideCurrentColumn() {
   const int column = view_->currentIndex().column();

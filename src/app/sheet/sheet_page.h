@@ -27,6 +27,12 @@ struct SheetLook {
   int column = 0;
 };
 
+// The part of a look that a table keeps from one start to the next: columns, their order and widths, how many are
+// frozen.
+[[nodiscard]] std::string layoutText(const SheetLook& look);
+// Nothing of it where it cannot be read.
+[[nodiscard]] SheetLook layoutFrom(const std::string& table, const std::string& text);
+
 class SheetPage : public QWidget {
   Q_OBJECT
  public:
@@ -56,6 +62,10 @@ class SheetPage : public QWidget {
   void clearFilters();
   void sortByCurrent();
   void sortAlsoByCurrent();
+  void moveColumnLeft() { moveColumn(-1); }
+  void moveColumnRight() { moveColumn(1); }
+  void widenColumn() { resizeColumn(1.25); }
+  void narrowColumn() { resizeColumn(0.8); }
   void hideCurrentColumn();
   void showColumn(int column);
   void showAllColumns();
@@ -79,6 +89,8 @@ class SheetPage : public QWidget {
   QWidget* buildTop();
   void connectParts();
   void connectRecords();
+  void moveColumn(int step);
+  void resizeColumn(double factor);
   void takeLook(const SheetLook& look);
   void readSoon();
   void showValues(int column);

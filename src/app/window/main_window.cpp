@@ -82,6 +82,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
 
 MainWindow::~MainWindow() {
   // Pages speak of the desk until they are gone.
+  if (desk_) keepLayouts();
   dropPages();
 }
 
@@ -225,12 +226,18 @@ void MainWindow::buildSheetCommands() {
   addCommand(tr("Sort by this column"), {QKeySequence(tr("Ctrl+Shift+S"))}, on(&SheetPage::sortByCurrent), sheet);
   addCommand(tr("Sort by this column as well"), {QKeySequence(tr("Ctrl+Alt+S"))}, on(&SheetPage::sortAlsoByCurrent),
              sheet);
+  addCommand(tr("Move this column to the left"), {QKeySequence(tr("Ctrl+Alt+Left"))}, on(&SheetPage::moveColumnLeft),
+             sheet);
+  addCommand(tr("Move this column to the right"), {QKeySequence(tr("Ctrl+Alt+Right"))}, on(&SheetPage::moveColumnRight),
+             sheet);
+  addCommand(tr("Make this column wider"), {QKeySequence(tr("Ctrl+Alt+Up"))}, on(&SheetPage::widenColumn), sheet);
+  addCommand(tr("Make this column narrower"), {QKeySequence(tr("Ctrl+Alt+Down"))}, on(&SheetPage::narrowColumn), sheet);
   addCommand(tr("Values of this column"), {QKeySequence(tr("Ctrl+Shift+D"))}, on(&SheetPage::toggleValues), sheet);
   addCommand(tr("Hide this column"), {QKeySequence(tr("Ctrl+Shift+H"))}, on(&SheetPage::hideCurrentColumn), sheet);
   addCommand(tr("Freeze the columns up to this one"), {QKeySequence(tr("Ctrl+Alt+P"))}, on(&SheetPage::freezeToCurrent),
              sheet);
   addCommand(tr("Show the whole cell"), {QKeySequence(tr("Shift+F2"))}, on(&SheetPage::showWhole), sheet);
-  addCommand(tr("Stop counting"), {}, on(&SheetPage::stopCounting), sheet);
+  addCommand(tr("Stop reading and counting"), {QKeySequence(tr("Ctrl+Alt+X"))}, on(&SheetPage::stopCounting), sheet);
   addCommand(tr("Show all columns"), {QKeySequence(tr("Ctrl+Shift+U"))}, on(&SheetPage::showAllColumns), sheet);
   const auto find = [this](FindBar::By by) { return [this, by] { currentSheet()->find(by); }; };
   addCommand(tr("Find in this column"), {QKeySequence::Find}, find(FindBar::By::Column), sheet);

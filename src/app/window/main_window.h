@@ -80,6 +80,7 @@ class MainWindow : public QMainWindow {
   void showCatalogue();
   void closeSheet();
   void dropSheet(SheetPage* sheet);
+  void keepLayouts();
   void buildScopeCommands();
   [[nodiscard]] std::vector<CommandPalette::Entry> scopeEntries(
       const std::function<void(const SavedScope&)>& run) const;
@@ -90,6 +91,9 @@ class MainWindow : public QMainWindow {
   void comeBack();
   void borrowColumn();
   void showHiddenColumn();
+  void sortByAny();
+  // Calls `each` with every column that can be borrowed, over up to three steps.
+  void eachLent(const Table& table, const std::function<void(const ColumnPath&, const Column&)>& each) const;
   void chooseReadable();
   void stateReference();
   void forgetReference();

@@ -115,6 +115,7 @@ void MainWindow::showTitle() {
 void MainWindow::databaseOpened() {
   if (!opening_) return;
   start_->showWaiting({});
+  if (desk_) keepLayouts();
   dropPages();
   desk_ = std::move(opening_);
   buildPages();

@@ -22,7 +22,14 @@ void MainWindow::openTable(const TableName& name) {
   for (SheetPage* sheet : sheets_) {
     if (sheet->table().name == name && sheet->scopeName().isEmpty()) return showPage(sheet);
   }
-  showPage(addSheet(*table, {}));
+  showPage(addSheet(*table, layoutFrom(displayName(name), desk_->layout(*table))));
+}
+
+// How somebody laid the columns of a table is kept from its plain sheet; what is saved under a name keeps its own.
+void MainWindow::keepLayouts() {
+  for (const SheetPage* sheet : sheets_) {
+    if (sheet->scopeName().isEmpty()) desk_->keepLayout(sheet->table(), layoutText(sheet->look()));
+  }
 }
 
 SheetPage* MainWindow::openScope(const Scope& scope, const QString& name) {
@@ -46,7 +53,10 @@ SheetPage* MainWindow::openScope(const Scope& scope, const QString& name) {
     }
   }
   SheetLook look;
+  if (scope.columns.empty()) look = layoutFrom(scope.table, desk_->layout(*read->table));
+  std::vector<std::string> columns = scope.columns.empty() ? look.scope.columns : scope.columns;
   look.scope = scope;
+  look.scope.columns = std::move(columns);
   SheetPage* sheet = addSheet(*read->table, look);
   sheet->setScopeName(name);
   showPage(sheet);
@@ -79,6 +89,7 @@ void MainWindow::closeSheet() {
 }
 
 void MainWindow::dropSheet(SheetPage* sheet) {
+  keepLayouts();
   sheets_.erase(std::find(sheets_.begin(), sheets_.end(), sheet));
   sheet->deleteLater();
 }
@@ -131,6 +142,8 @@ void MainWindow::buildScopeCommands() {
   addCommand(
       tr("Borrow a column from the records pointed at"), {QKeySequence(tr("Ctrl+B"))}, [this] { borrowColumn(); },
       sheet);
+  addCommand(
+      tr("Sort by any column, shown or not"), {QKeySequence(tr("Ctrl+Alt+Y"))}, [this] { sortByAny(); }, sheet);
   addCommand(
       tr("Show a hidden column"), {QKeySequence(tr("Ctrl+Alt+U"))}, [this] { showHiddenColumn(); }, sheet);
   addCommand(
@@ -263,33 +276,58 @@ void MainWindow::comeBack() {
   }
 }
 
+void MainWindow::eachLent(const Table& table, const std::function<void(const ColumnPath&, const Column&)>& each) const {
+  constexpr std::size_t kMostSteps = 3;
+  const Catalogue& catalogue = desk_->catalogue();
+  // The nearest first.
+  std::vector<std::vector<ReferenceStep>> ways{{}};
+  for (std::size_t w = 0; w < ways.size(); ++w) {
+    const std::vector<ReferenceStep> way = ways[w];
+    const Table& here = way.empty() ? table : *way.back().target;
+    if (way.size() == kMostSteps) continue;
+    for (const ReferenceStep& step : lendingSteps(here, catalogue)) {
+      std::vector<ReferenceStep> further = way;
+      further.push_back(step);
+      for (const Column& c : step.target->columns) each({further, c.name}, c);
+      ways.push_back(std::move(further));
+    }
+  }
+}
+
 void MainWindow::borrowColumn() {
   SheetPage* sheet = currentSheet();
   std::vector<CommandPalette::Entry> entries;
-  const Catalogue& catalogue = desk_->catalogue();
-  const auto add = [&](const std::vector<ReferenceStep>& steps) {
-    for (const Column& c : steps.back().target->columns) {
-      const ColumnPath path{steps, c.name};
-      entries.push_back({toQ(columnPathText(path)), toQ(c.comment.empty() ? c.declaredType : c.comment), true,
-                         [sheet = QPointer(sheet), path] {
-                           if (sheet) sheet->borrow(path);
-                         }});
-    }
-  };
-  const std::vector<ReferenceStep> first = lendingSteps(sheet->table(), catalogue);
-  for (const ReferenceStep& step : first) add({step});
-  for (const ReferenceStep& step : first) {
-    for (const ReferenceStep& second : lendingSteps(*step.target, catalogue)) {
-      add({step, second});
-      for (const ReferenceStep& third : lendingSteps(*second.target, catalogue)) add({step, second, third});
-    }
-  }
+  eachLent(sheet->table(), [&](const ColumnPath& path, const Column& c) {
+    entries.push_back({toQ(columnPathText(path)), toQ(c.comment.empty() ? c.declaredType : c.comment), true,
+                       [sheet = QPointer(sheet), path] {
+                         if (sheet) sheet->borrow(path);
+                       }});
+  });
   if (entries.empty()) {
     return say(tr("Records of %1 point at nothing that a column could be borrowed from. What a column points at can be "
                   "stated (Ctrl+K, “State what this column points at”).")
                    .arg(toQ(sheet->table().name.name)));
   }
   palette_->open(std::move(entries), tr("Borrow which column?"));
+}
+
+// By a column whether it is shown or not, besides what decides already.
+void MainWindow::sortByAny() {
+  SheetPage* sheet = currentSheet();
+  std::vector<CommandPalette::Entry> entries;
+  const auto add = [&](const ColumnPath& path) {
+    const std::string name = columnPathText(path);
+    entries.push_back({toQ(name), {}, true, [sheet = QPointer(sheet), name] {
+                         if (!sheet) return;
+                         std::vector<ScopeOrder> order = sheet->scope().order();
+                         std::erase_if(order, [&](const ScopeOrder& o) { return o.column == name; });
+                         order.push_back({name});
+                         sheet->scope().setOrder(std::move(order));
+                       }});
+  };
+  for (const Column& c : sheet->table().columns) add({{}, c.name});
+  eachLent(sheet->table(), [&](const ColumnPath& path, const Column&) { add(path); });
+  palette_->open(std::move(entries), tr("Then sort by which column?"));
 }
 
 void MainWindow::showHiddenColumn() {
