@@ -419,11 +419,11 @@ void SheetPage::hideCurrentColumn() {
   // A borrowed one is given back, unless its filter is still at work.
   if (model_.isBorrowed(column) && view_->head().filter(column).isEmpty()) {
     model_.giveBack(column);
-    emit said(tr("%1 is no longer shown; “Borrow a column” brings it back.").arg(name));
+    emit told(tr("%1 is no longer shown; “Borrow a column” brings it back.").arg(name));
     return;
   }
   view_->setColumnHidden(column, true);
-  emit said(tr("%1 is hidden; “Show all columns” brings it back.").arg(name));
+  emit told(tr("%1 is hidden; “Show all columns” brings it back.").arg(name));
 }
 
 void SheetPage::showColumn(int column) {
@@ -443,7 +443,7 @@ void SheetPage::freezeToCurrent() {
   for (int v = 0; v <= head.visualIndex(column); ++v) upTo += head.isSectionHidden(head.logicalIndex(v)) ? 0 : 1;
   const bool same = head.frozen() == upTo;
   head.setFrozen(same ? 0 : upTo);
-  emit said(same ? tr("No column is frozen.")
+  emit told(same ? tr("No column is frozen.")
                  : tr("%n column(s) stay where they are while the others are scrolled.", "", upTo));
 }
 

@@ -82,6 +82,7 @@ class SheetPage : public QWidget {
 
  signals:
   void said(const QString& message);
+  void told(const QString& message);  // what was done, where nothing is amiss
   void titleChanged();
   void openAsked(const Scope& scope);
 
