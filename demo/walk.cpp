@@ -124,6 +124,8 @@ class Walk {
     key(Qt::Key_Return);
     QTest::qWait(200);
     key(Qt::Key_T, Qt::ControlModifier);
+    key(Qt::Key_Delete);
+    key(Qt::Key_Period, Qt::ControlModifier);
     picture("catalogue");
     key(Qt::Key_PageDown, Qt::ControlModifier);
   }

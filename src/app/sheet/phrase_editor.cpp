@@ -101,9 +101,7 @@ void PhraseEditor::open(const QPoint& place, const QString& heading, const QStri
   note_->setText(hint);
   note_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   const int width = std::min(440, parentWidget()->width() - 20);
-  const int height = std::min(360, parentWidget()->height() - place.y() - 10);
-  setGeometry(std::clamp(place.x() - 12, 6, std::max(6, parentWidget()->width() - width - 6)), place.y(), width,
-              height);
+  setGeometry(std::clamp(place.x() - 12, 6, std::max(6, parentWidget()->width() - width - 6)), place.y(), width, 120);
   narrow();
   show();
   raise();
@@ -267,6 +265,19 @@ void PhraseEditor::narrow() {
   // A column and a way to sort are chosen; a condition may also be what is typed.
   const bool chooses = phrase_.kind == ScopePhrase::Kind::Order || (adding_ && prefix_.isEmpty());
   if (chooses && list_->count() > 0) list_->setCurrentRow(0);
+  fitHeight();
+}
+
+// No higher than what is offered, and no lower than the window lets it.
+void PhraseEditor::fitHeight() {
+  constexpr int kMostLines = 10;
+  const int line = list_->count() > 0 ? list_->sizeHintForRow(0) : 0;
+  list_->setVisible(list_->count() > 0);
+  list_->setFixedHeight(std::min(kMostLines, list_->count()) * line + 4);
+  layout()->activate();
+  const int wanted =
+      layout()->hasHeightForWidth() ? layout()->totalHeightForWidth(width()) : layout()->totalSizeHint().height();
+  resize(width(), std::min(wanted, parentWidget()->height() - y() - 8));
 }
 
 // --- taking it

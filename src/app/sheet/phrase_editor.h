@@ -46,6 +46,7 @@ class PhraseEditor : public QFrame {
   void chooseColumn(const ColumnPath& path);
   void askValues(const QString& contains);
   void narrow();
+  void fitHeight();
   void take();
   void takeText(const QString& text);
   void leave();
