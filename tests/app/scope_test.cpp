@@ -211,6 +211,11 @@ TEST_F(SheetScopeTest, AReferenceThatIsNotDeclaredCanBeStatedAndIsKept) {
   start();
   openTable("tree");
   EXPECT_TRUE(wait([&] { return incoming().contains("visit"); })) << "it is known again: " << incoming().toStdString();
+  key(Qt::Key_K, kCtrl);
+  choose("Forget what was stated");
+  choose("visit");
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled() && incoming().contains("inspection"); }));
+  EXPECT_FALSE(incoming().contains("visit"));
 }
 
 TEST_F(SheetScopeTest, WhatReferencesAreCalledCanBeChosen) {

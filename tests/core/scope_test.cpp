@@ -67,6 +67,14 @@ TEST_P(ScopeTest, BorrowedColumnsHaveFiltersOfTheirOwn) {
   EXPECT_EQ("1", show({"photo", {{"tree.species.species_id", "< 2"}}, {}, {"photo_id"}}));
 }
 
+TEST_P(ScopeTest, PartsAreFoundInNumbersAndDaysToo) {
+  EXPECT_EQ("T9", show({"tree", {{"", "height contains 0.2"}}, {}, {"tag"}}));
+  EXPECT_EQ("T7\nT8\nT9",
+            show({"tree", {{"", "tree_id contains 7 or tree_id starts 8 or tree_id ends 9"}}, {}, {"tag"}}));
+  EXPECT_EQ("7|2026-03-02",
+            show({"inspection", {{"", "inspected_on contains '2026-0'"}}, {}, {"tree_id", "inspected_on"}}));
+}
+
 TEST_P(ScopeTest, NumbersInTextsGoByTheirSizeWhenAsked) {
   db.run("UPDATE tree SET note = 'Plot 10b' WHERE tree_id = 7; UPDATE tree SET note = 'plot 9' WHERE tree_id = 8");
   db.run("UPDATE tree SET note = 'plot 0009c' WHERE tree_id = 9");

@@ -123,6 +123,7 @@ void Desk::keepLayout(const Table& table, const std::string& layout) {
 }
 
 void Desk::stateReference(const StatedReference& reference) {
+  const auto before = catalogue_;  // pages speak of its tables until they are made anew
   stated_.push_back(reference);
   keep([address = info_.address, reference](Store& s) { return s.stateReference(address, reference); });
   useCatalogue();
@@ -130,6 +131,7 @@ void Desk::stateReference(const StatedReference& reference) {
 }
 
 void Desk::forgetReference(const StatedReference& reference) {
+  const auto before = catalogue_;
   std::erase(stated_, reference);
   keep([address = info_.address, reference](Store& s) { return s.forgetReference(address, reference); });
   useCatalogue();

@@ -52,7 +52,7 @@ class MariaCondition : public ConditionSql {
     return "LOCATE(" + part + ", " + text + ") = 1";
   }
   [[nodiscard]] std::string endsWith(const std::string& text, const std::string& part) override {
-    return "RIGHT(" + text + ", GREATEST(1, CHAR_LENGTH(" + part + "))) = " + part;
+    return "RIGHT(" + text + ", CHAR_LENGTH(" + part + ")) = " + part;
   }
   [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
     return text + " LIKE " + comparableText(textOperand(likePattern(pattern)), exactCase);

@@ -54,7 +54,7 @@ class PgCondition : public ConditionSql {
     return "strpos(" + text + ", " + part + ") = 1";
   }
   [[nodiscard]] std::string endsWith(const std::string& text, const std::string& part) override {
-    return "right(" + text + ", greatest(1, length(" + part + "))) = " + part;
+    return "right(" + text + ", length(" + part + ")) = " + part;
   }
   [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
     return text + " LIKE " + comparableText(textOperand(likePattern(pattern)), exactCase);

@@ -42,7 +42,7 @@ class SqliteCondition : public ConditionSql {
     return "instr(" + text + ", " + part + ") = 1";
   }
   [[nodiscard]] std::string endsWith(const std::string& text, const std::string& part) override {
-    return "substr(" + text + ", -max(1, length(" + part + "))) = " + part;
+    return "substr(" + text + ", -max(1, length(" + part + ")), length(" + part + ")) = " + part;
   }
   // GLOB tells cases apart, which LIKE does not.
   [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
