@@ -1,6 +1,8 @@
 // Getting to the right records: the sentence changed in place, borrowed columns, the way along references, finding,
 // saved scopes, values at a glance; and sheets that are large.
-#include <QComboBox>
+#include <QContextMenuEvent>
+#include <QMenu>
+#include <QScrollBar>
 
 #include "app/sheet/histogram_view.h"
 #include "app/window_fixture.h"
@@ -324,6 +326,13 @@ TEST_F(SheetScopeTest, AScopeOverAColumnThatIsGoneSaysWhatItLacks) {
   ASSERT_TRUE(wait([&] { return problem->isVisible(); }));
   EXPECT_THAT(problem->text().toStdString(), HasSubstr("'note' is no column of tree"));
   EXPECT_EQ(0, sheet()->model().rowCount()) << "never all records for want of a condition";
+  EXPECT_EQ("tree where note old and…", sentence());
+  key(Qt::Key_J, kCtrl);
+  key(Qt::Key_Return);
+  type("remark old");
+  key(Qt::Key_Return);
+  EXPECT_TRUE(shows("tag", "T7")) << "and it can be put right in the sentence: " << sentence();
+  EXPECT_FALSE(problem->isVisible());
 }
 
 // --- values at a glance ----------------------------------------------------------------------------------------------
@@ -357,6 +366,22 @@ TEST_F(SheetScopeTest, FrozenColumnsStayWhileTheOthersAreScrolled) {
   EXPECT_GE(last.left(), before.right()) << "what is gone to is never below a frozen column";
   QTest::mouseClick(view().viewport(), Qt::LeftButton, {}, before.center());
   EXPECT_EQ(1, view().currentIndex().column());
+}
+
+TEST_F(SheetScopeTest, TheHeadOffersByMouseWhatKeysDo) {
+  openTable("tree");
+  FilterHeader& head = view().head();
+  const QPoint place(head.columnLeft(4) + 20, 10);
+  QContextMenuEvent asked(QContextMenuEvent::Mouse, place, head.viewport()->mapToGlobal(place));
+  QApplication::sendEvent(head.viewport(), &asked);
+  auto* menu = sheet()->findChild<QMenu*>("columnMenu");
+  ASSERT_NE(nullptr, menu);
+  EXPECT_EQ(4, view().currentIndex().column());
+  for (QAction* action : menu->actions()) {
+    if (action->text() == "Values of this column") action->trigger();
+  }
+  menu->close();
+  EXPECT_TRUE(wait([&] { return sheet()->findChild<HistogramView*>("histogram")->isVisible(); }));
 }
 
 TEST_F(SheetScopeTest, ColumnsLieAsTheyWereLeft) {
@@ -476,6 +501,19 @@ TEST_F(LargeSheetTest, FindingReachesWhatWasNeverLoaded) {
   key(Qt::Key_Return, Qt::ShiftModifier);
   ASSERT_TRUE(wait([&] { return answer() == "240 of 240, on from the end"; })) << answer();
   EXPECT_EQ(119998, view().currentIndex().row());
+}
+
+TEST_F(LargeSheetTest, DrawingTheBarEndsWhereItIsLetGo) {
+  openTable("reading");
+  QScrollBar* bar = view().verticalScrollBar();
+  for (int step = 0; step <= 300; ++step) {
+    bar->setValue(bar->maximum() / 300 * step);
+    if (step % 10 == 0) QCoreApplication::processEvents();
+  }
+  const int row = view().rowAt(view().viewport()->height() / 2);
+  ASSERT_GT(row, 100000);
+  EXPECT_TRUE(wait([&] { return sheet()->model().source().record(row) != nullptr; }));
+  EXPECT_EQ((row + 1) * 2, (*sheet()->model().source().record(row))[0].asInteger());
 }
 
 TEST_F(LargeSheetTest, WhatSomebodyRemovesMeanwhileIsShownAsGoneAndPositionsStay) {

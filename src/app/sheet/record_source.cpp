@@ -223,6 +223,11 @@ std::optional<int> RecordSource::rowOf(const ValueTuple& key) const {
 }
 
 void RecordSource::want(int first, int last) {
+  // One look-up at a time: while the bar is drawn over millions of records, nobody waits for where it has been.
+  if (fetching_) {
+    nextWanted_ = {first, last};
+    return;
+  }
   first = std::max(0, first);
   last = std::min(rows_ - 1, last);
   std::vector<std::uint32_t> missing;
@@ -241,6 +246,7 @@ void RecordSource::want(int first, int last) {
   }
   const int from = static_cast<int>(missing.front());
   const int to = static_cast<int>(missing.back());
+  fetching_ = true;
   desk_.front().post(
       this,
       [keys, missing, table = &table_, catalogue = desk_.sharedCatalogue()](
@@ -258,13 +264,14 @@ void RecordSource::want(int first, int last) {
         return out;
       },
       [this, generation = generation_, from, to](Result<std::vector<std::pair<int, ValueTuple>>>&& records) {
-        if (generation != generation_) return;
-        if (!records) {
+        fetching_ = false;
+        if (generation == generation_ && records) {
+          takeRecords(generation, from, to, std::move(*records));
+        } else if (generation == generation_) {
           requested_.clear();
           if (records.error().kind != ErrorKind::Cancelled) emit failed(toQ(records.error().text()));
-          return;
         }
-        takeRecords(generation, from, to, std::move(*records));
+        if (const auto next = std::exchange(nextWanted_, std::nullopt)) want(next->first, next->second);
       });
 }
 

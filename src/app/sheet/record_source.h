@@ -37,6 +37,8 @@ class RecordSource : public QObject {
   [[nodiscard]] int rows() const { return rows_; }
   [[nodiscard]] bool complete() const { return complete_; }
   [[nodiscard]] bool reading() const { return reading_; }
+  // Whether records were ever asked for.
+  [[nodiscard]] bool everRead() const { return generation_ > 0; }
   // The reading was stopped: there are more records than rows(), or none was read yet.
   [[nodiscard]] bool stopped() const { return stopped_; }
   void stop();
@@ -50,7 +52,7 @@ class RecordSource : public QObject {
   [[nodiscard]] QList<int> loadedRows() const { return records_.keys(); }
   // The record is known to be gone from the database.
   [[nodiscard]] bool isGone(int row) const;
-  // Sees to it that these rows get loaded.
+  // Sees to it that these rows get loaded; of several wishes at once, the last one counts.
   void want(int first, int last);
   // The row of a key, looked for in what is known.
   [[nodiscard]] std::optional<int> rowOf(const ValueTuple& key) const;
@@ -89,6 +91,8 @@ class RecordSource : public QObject {
   QHash<int, std::shared_ptr<ValueTuple>> records_;
   QHash<int, bool> gone_;
   QHash<int, bool> requested_;
+  bool fetching_ = false;  // records are being looked up
+  std::optional<std::pair<int, int>> nextWanted_;
   std::shared_ptr<Progress> screenReading_;
   std::shared_ptr<Progress> keyReading_;
 };

@@ -193,6 +193,11 @@ void FilterHeader::mouseReleaseEvent(QMouseEvent* event) {
   }
 }
 
+void FilterHeader::contextMenuEvent(QContextMenuEvent* event) {
+  const int column = columnAt(event->pos().x());
+  if (column >= 0) emit menuAsked(column, event->globalPos());
+}
+
 bool FilterHeader::eventFilter(QObject* watched, QEvent* event) {
   auto* edit = qobject_cast<QLineEdit*>(watched);
   if (edit != nullptr && event->type() == QEvent::FocusOut) edit->setCursorPosition(0);

@@ -40,6 +40,7 @@ class FilterHeader : public QHeaderView {
   void sortAsked(int column, bool also);
   void leftDownwards(int column);  // Down or Enter in a filter cell: back to the records
   void frozenChanged();
+  void menuAsked(int column, const QPoint& place);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -47,6 +48,7 @@ class FilterHeader : public QHeaderView {
   void mouseReleaseEvent(QMouseEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
   void updateGeometries() override;
 

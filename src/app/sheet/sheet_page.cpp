@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QScrollBar>
 #include <QSplitter>
 #include <QTimer>
@@ -123,6 +124,7 @@ void SheetPage::connectParts() {
     view_->setFocus();
     view_->goTo(view_->currentIndex().isValid() ? view_->currentIndex().row() : 0, column);
   });
+  connect(&view_->head(), &FilterHeader::menuAsked, this, &SheetPage::openColumnMenu);
   connect(scope_, &SheetScope::changed, this, [this] {
     soon_->stop();
     updateSentence();
@@ -390,6 +392,23 @@ void SheetPage::clearFilters() {
 void SheetPage::sortByCurrent() { scope_->sort(view_->currentIndex().column(), false); }
 
 void SheetPage::sortAlsoByCurrent() { scope_->sort(view_->currentIndex().column(), true); }
+
+// What the keys do with a column, for the mouse.
+void SheetPage::openColumnMenu(int column, const QPoint& place) {
+  view_->goTo(std::max(0, view_->currentIndex().row()), column);
+  auto* menu = new QMenu(this);
+  menu->setObjectName("columnMenu");
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  menu->addAction(tr("Values of this column"), this, [this] { toggleValues(); });
+  menu->addAction(tr("Sort by this column"), this, [this, column] { scope_->sort(column, false); });
+  menu->addAction(tr("Sort by this column as well"), this, [this, column] { scope_->sort(column, true); });
+  menu->addSeparator();
+  menu->addAction(tr("Borrow a column from the records pointed at…"), this, &SheetPage::borrowAsked);
+  menu->addAction(tr("Freeze the columns up to this one"), this, [this] { freezeToCurrent(); });
+  menu->addAction(tr("Hide this column"), this, [this] { hideCurrentColumn(); });
+  menu->addAction(tr("Show all columns"), this, [this] { showAllColumns(); });
+  menu->popup(place);
+}
 
 // Past hidden ones to the next place that can be seen.
 void SheetPage::moveColumn(int step) {

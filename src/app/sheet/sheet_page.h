@@ -85,11 +85,13 @@ class SheetPage : public QWidget {
   void told(const QString& message);  // what was done, where nothing is amiss
   void titleChanged();
   void openAsked(const Scope& scope);
+  void borrowAsked();
 
  private:
   QWidget* buildTop();
   void connectParts();
   void connectRecords();
+  void openColumnMenu(int column, const QPoint& place);
   void moveColumn(int step);
   void resizeColumn(double factor);
   void takeLook(const SheetLook& look);

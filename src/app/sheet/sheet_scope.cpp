@@ -74,6 +74,32 @@ QString SheetScope::cannotRead(const ScopeFilter& filter) const {
   return problems.empty() ? QString() : toQ(problems.front().error.text());
 }
 
+// Phrases of a scope that could not be read yet, so that they can be put right or taken out.
+std::vector<ScopePhrase> SheetScope::unread(const Scope& scope) const {
+  std::vector<ScopePhrase> out;
+  for (int c = 0; c < model_.columnCount(); ++c) {
+    const QString text = head_.filter(c);
+    if (!text.isEmpty()) out.push_back({ScopePhrase::Kind::Filter, c, model_.columnName(c) + ' ' + text, {}});
+  }
+  for (int i = 0; i < conditions_.size(); ++i) {
+    out.push_back({ScopePhrase::Kind::Condition, i, conditions_[i], {}});
+  }
+  for (std::size_t i = 0; i < scope.order.size(); ++i) {
+    out.push_back({ScopePhrase::Kind::Order, static_cast<int>(i), toQ(scope.order[i].column), {}});
+  }
+  return out;
+}
+
+QString SheetScope::problemInWords(const Scope& scope, const ScopeProblem& problem) {
+  const QString message = toQ(problem.error.message);
+  if (!problem.filter) return message;
+  const ScopeFilter& filter = scope.filters[*problem.filter];
+  const QString place = toQ(problem.error.place);
+  return filter.column.empty()
+             ? tr("The condition “%1” cannot be read (%2): %3.").arg(toQ(filter.condition), place, message)
+             : tr("The filter of %1 cannot be read (%2): %3.").arg(toQ(filter.column), place, message);
+}
+
 void SheetScope::read() {
   const Scope scope = this->scope();
   std::vector<ScopeProblem> problems;
@@ -87,14 +113,11 @@ void SheetScope::read() {
     if (column) head_.markWrong(*column, toQ(p.error.message));
   }
   if (!problems.empty()) {
-    const ScopeProblem& p = problems.front();
-    if (!p.filter) return emit problem(toQ(p.error.message));
-    const ScopeFilter& filter = scope.filters[*p.filter];
-    const QString place = toQ(p.error.place);
-    return emit problem(
-        filter.column.empty()
-            ? tr("The condition “%1” cannot be read (%2): %3.").arg(toQ(filter.condition), place, toQ(p.error.message))
-            : tr("The filter of %1 cannot be read (%2): %3.").arg(toQ(filter.column), place, toQ(p.error.message)));
+    if (!model_.source().everRead()) {
+      phrases_ = unread(scope);
+      emit changed();
+    }
+    return emit problem(problemInWords(scope, problems.front()));
   }
   phrases_.clear();
   const auto filters = static_cast<int>(scope.filters.size()) - static_cast<int>(conditions_.size());

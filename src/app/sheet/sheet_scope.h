@@ -60,6 +60,8 @@ class SheetScope : public QObject {
  private:
   [[nodiscard]] std::string pathOf(int column) const;
   [[nodiscard]] QString cannotRead(const ScopeFilter& filter) const;
+  [[nodiscard]] std::vector<ScopePhrase> unread(const Scope& scope) const;
+  [[nodiscard]] static QString problemInWords(const Scope& scope, const ScopeProblem& problem);
   void takeColumns(const Scope& scope, const Table& table);
 
   SheetModel& model_;

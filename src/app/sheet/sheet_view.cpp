@@ -67,7 +67,8 @@ void SheetView::paintEvent(QPaintEvent* event) {
   QPainter painter(viewport());
   painter.setFont(serif(1.2));
   painter.setPen(roles().soft);
-  const QString text = model_.source().reading() ? tr("reading…") : tr("No record is like this.");
+  QString text = model_.source().reading() ? tr("reading…") : tr("No record is like this.");
+  if (!model_.source().everRead()) text = tr("Nothing is read before all conditions can be.");
   painter.drawText(viewport()->rect().adjusted(20, 30, -20, 0), Qt::AlignHCenter | Qt::AlignTop, text);
 }
 

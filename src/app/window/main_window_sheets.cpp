@@ -71,6 +71,7 @@ SheetPage* MainWindow::addSheet(const Table& table, const SheetLook& look) {
   auto* sheet = new SheetPage(*desk_, table, look);
   connect(sheet, &SheetPage::said, this, [this](const QString& m) { say(m); });
   connect(sheet, &SheetPage::told, this, [this](const QString& m) { say(m, true); });
+  connect(sheet, &SheetPage::borrowAsked, this, &MainWindow::borrowColumn);
   connect(sheet, &SheetPage::titleChanged, this, &MainWindow::updateTabs);
   connect(sheet, &SheetPage::openAsked, this, [this, sheet](const Scope& scope) {
     const SheetLook from = sheet->look();
