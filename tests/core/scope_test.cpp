@@ -130,7 +130,8 @@ TEST(ScopeFileTest, MistakesAreNamedByTheirPlace) {
     return read ? "read" : read.error().text();
   };
   EXPECT_EQ("/table: the table is missing", error(""));
-  EXPECT_EQ("/colour: this name is not known here", error(", \"table\": \"t\", \"colour\": 1"));
+  EXPECT_EQ("/colour: this name is not known here; known are format, version, name, table, where, sort, columns",
+            error(", \"table\": \"t\", \"colour\": 1"));
   EXPECT_EQ("/where/1/condition: a string is wanted here",
             error(", \"table\": \"t\", \"where\": [{\"condition\": \"\"}, {\"condition\": 5}]"));
   EXPECT_EQ("/sort/0/descending: true or false is wanted here",

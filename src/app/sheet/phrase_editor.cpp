@@ -1,5 +1,6 @@
 #include "app/sheet/phrase_editor.h"
 
+#include <QApplication>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>

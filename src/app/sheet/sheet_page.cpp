@@ -273,7 +273,7 @@ void SheetPage::updateSentence() {
   bool first = true;
   bool firstOrder = true;
   const auto addLink = [&] {
-    pieces.push_back({conditions == 0 ? QStringLiteral(" ") : QStringLiteral(" ")});
+    pieces.push_back({QStringLiteral(" ")});
     pieces.push_back({conditions == 0 ? tr("where…") : tr("and…"), kAdd});
   };
   bool linked = false;

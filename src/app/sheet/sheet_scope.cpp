@@ -91,7 +91,7 @@ std::vector<ScopePhrase> SheetScope::unread(const Scope& scope) const {
 }
 
 QString SheetScope::problemInWords(const Scope& scope, const ScopeProblem& problem) {
-  const QString message = toQ(problem.error.message);
+  QString message = toQ(problem.error.message);
   if (!problem.filter) return message;
   const ScopeFilter& filter = scope.filters[*problem.filter];
   const QString place = toQ(problem.error.place);
@@ -170,7 +170,7 @@ QString SheetScope::text(const ScopePhrase& phrase) const {
 QString SheetScope::setText(const ScopePhrase& phrase, const QString& text) {
   const bool filter = phrase.kind == ScopePhrase::Kind::Filter;
   if (!text.trimmed().isEmpty()) {
-    const QString wrong = cannotRead({filter ? pathOf(phrase.at) : std::string(), text.toStdString()});
+    QString wrong = cannotRead({filter ? pathOf(phrase.at) : std::string(), text.toStdString()});
     if (!wrong.isEmpty()) return wrong;
   }
   if (filter) {
@@ -184,7 +184,7 @@ QString SheetScope::setText(const ScopePhrase& phrase, const QString& text) {
 }
 
 QString SheetScope::addCondition(const QString& text) {
-  const QString wrong = cannotRead({{}, text.toStdString()});
+  QString wrong = cannotRead({{}, text.toStdString()});
   if (!wrong.isEmpty()) return wrong;
   conditions_ << text.trimmed();
   read();

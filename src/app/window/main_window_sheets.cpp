@@ -181,13 +181,13 @@ void MainWindow::saveScope() {
 }
 
 void MainWindow::exportScope() {
-  const SheetPage* sheet = currentSheet();
+  SheetPage* sheet = currentSheet();
   const QString name = sheet->title().remove(QStringLiteral(" …"));
   const QString path = QFileDialog::getSaveFileName(this, tr("Export this scope as a file"),
                                                     name + QStringLiteral(".scope.json"), tr("Scopes (*.json)"));
   if (path.isEmpty()) return;
   QSaveFile file(path);
-  const std::string text = scopeToJson(name.toStdString(), const_cast<SheetPage*>(sheet)->scope().scope());
+  const std::string text = scopeToJson(name.toStdString(), sheet->scope().scope());
   if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
       !file.commit()) {
     return say(tr("The scope could not be written: %1").arg(file.errorString()));
@@ -346,9 +346,9 @@ void MainWindow::showHiddenColumn() {
 }
 
 void MainWindow::chooseReadable() {
-  const SheetPage* sheet = currentSheet();
-  SheetModel& model = const_cast<SheetPage*>(sheet)->model();
-  const int column = const_cast<SheetPage*>(sheet)->view().currentIndex().column();
+  SheetPage* sheet = currentSheet();
+  SheetModel& model = sheet->model();
+  const int column = sheet->view().currentIndex().column();
   const Reference* reference = column < 0 ? nullptr : model.reference(column);
   const Table* target = reference == nullptr ? nullptr : desk_->catalogue().find(reference->target);
   if (target == nullptr) return say(tr("This column points at nothing."));

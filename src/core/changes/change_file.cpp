@@ -15,16 +15,6 @@ tl::unexpected<Error> bad(const std::string& place, const std::string& message) 
   return fail(ErrorKind::InvalidFile, message, place.empty() ? "/" : place);
 }
 
-Status onlyNames(const JsonNode& object, const std::string& place, std::initializer_list<std::string_view> known) {
-  for (const auto& [name, node] : object.members) {
-    if (std::find(known.begin(), known.end(), name) != known.end()) continue;
-    std::string list;
-    for (const std::string_view k : known) list += (list.empty() ? "" : ", ") + std::string(k);
-    return bad(pointerTo(place, name), "this name is not known here; known are " + list);
-  }
-  return {};
-}
-
 Status wantType(const JsonNode* node, JsonNode::Type type, const std::string& place) {
   if (node == nullptr) return bad(place, std::string("is missing; ") + jsonTypeName(type) + " is wanted");
   if (node->type == type) return {};
@@ -63,7 +53,7 @@ class ChangeReader {
     if (version->text != kVersion) {
       return bad("/version", "version " + version->text + " is not known; this program reads version 1");
     }
-    ITERANDUM_TRY(onlyNames(root, "", {"format", "version", "title", "changes"}));
+    ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "title", "changes"}));
     if (const JsonNode* title = root.find("title")) {
       ITERANDUM_TRY(wantType(title, JsonNode::Type::String, "/title"));
       list_.title = title->text;
@@ -85,7 +75,7 @@ class ChangeReader {
     ITERANDUM_TRY(wantType(&node, JsonNode::Type::Object, place));
     Change change;
     ITERANDUM_TRY(readAction(node, place, change));
-    ITERANDUM_TRY(onlyNames(node, place, {"action", "table", "key", "label", "cells"}));
+    ITERANDUM_TRY(onlyKnownNames(node, place, {"action", "table", "key", "label", "cells"}));
     const JsonNode* table = node.find("table");
     ITERANDUM_TRY(wantType(table, JsonNode::Type::String, place + "/table"));
     auto name = parseTableName(table->text);
@@ -161,7 +151,7 @@ class ChangeReader {
     ITERANDUM_TRY(wantType(&node, JsonNode::Type::Object, place));
     const JsonNode* from = node.find("from");
     const JsonNode* to = node.find("to");
-    ITERANDUM_TRY(onlyNames(node, place, {"from", "to"}));
+    ITERANDUM_TRY(onlyKnownNames(node, place, {"from", "to"}));
     if (action == Action::Add && from != nullptr) return bad(place + "/from", "an addition has no 'from'");
     if (action == Action::Remove && to != nullptr) return bad(place + "/to", "a removal has no 'to'");
     if (action != Action::Remove && to == nullptr) return bad(place + "/to", "is missing");

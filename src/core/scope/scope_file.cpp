@@ -1,7 +1,4 @@
 // A scope as a JSON document, for the store and for files.
-#include <algorithm>
-#include <initializer_list>
-
 #include "core/scope/scope.h"
 #include "core/value/json.h"
 
@@ -13,16 +10,6 @@ constexpr std::string_view kVersion = "1";
 
 tl::unexpected<Error> bad(const std::string& place, const std::string& message) {
   return fail(ErrorKind::InvalidFile, message, place.empty() ? "/" : place);
-}
-
-Status onlyNames(const JsonNode& object, const std::string& place, std::initializer_list<std::string_view> known) {
-  if (object.type != JsonNode::Type::Object) return bad(place, "an object is wanted here");
-  for (const auto& [name, node] : object.members) {
-    if (std::find(known.begin(), known.end(), name) == known.end()) {
-      return bad(pointerTo(place, name), "this name is not known here");
-    }
-  }
-  return {};
 }
 
 Status readText(const JsonNode& object, const std::string& place, std::string_view name, std::string& into) {
@@ -55,20 +42,20 @@ Status readArray(const JsonNode& root, std::string_view name, const Each& each) 
 }
 
 Status readFilter(const JsonNode& node, const std::string& place, ScopeFilter& into) {
-  ITERANDUM_TRY(onlyNames(node, place, {"column", "condition"}));
+  ITERANDUM_TRY(onlyKnownNames(node, place, {"column", "condition"}));
   ITERANDUM_TRY(readText(node, place, "column", into.column));
   return readText(node, place, "condition", into.condition);
 }
 
 Status readOrder(const JsonNode& node, const std::string& place, ScopeOrder& into) {
-  ITERANDUM_TRY(onlyNames(node, place, {"column", "descending", "natural"}));
+  ITERANDUM_TRY(onlyKnownNames(node, place, {"column", "descending", "natural"}));
   ITERANDUM_TRY(readText(node, place, "column", into.column));
   ITERANDUM_TRY(readFlag(node, place, "descending", into.descending));
   return readFlag(node, place, "natural", into.natural);
 }
 
 Status checkHead(const JsonNode& root) {
-  ITERANDUM_TRY(onlyNames(root, "", {"format", "version", "name", "table", "where", "sort", "columns"}));
+  ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "name", "table", "where", "sort", "columns"}));
   std::string format;
   ITERANDUM_TRY(readText(root, "", "format", format));
   if (format != kFormat) return bad("/format", "this is no saved scope ('" + std::string(kFormat) + "')");

@@ -1,5 +1,7 @@
 #include "core/value/json.h"
 
+#include <algorithm>
+
 #include <rapidjson/error/en.h>
 #include <rapidjson/memorystream.h>
 #include <rapidjson/reader.h>
@@ -216,6 +218,19 @@ std::string pointerTo(const std::string& pointer, std::string_view step) {
     }
   }
   return out;
+}
+
+Status onlyKnownNames(const JsonNode& node, const std::string& pointer, std::initializer_list<std::string_view> known) {
+  if (node.type != JsonNode::Type::Object) {
+    return fail(ErrorKind::InvalidFile, "an object is wanted here", pointer.empty() ? "/" : pointer);
+  }
+  for (const auto& [name, value] : node.members) {
+    if (std::find(known.begin(), known.end(), name) != known.end()) continue;
+    std::string list;
+    for (const std::string_view k : known) list += (list.empty() ? "" : ", ") + std::string(k);
+    return fail(ErrorKind::InvalidFile, "this name is not known here; known are " + list, pointerTo(pointer, name));
+  }
+  return {};
 }
 
 const char* jsonTypeName(JsonNode::Type type) {

@@ -6,6 +6,7 @@
 #pragma once
 
 #include <functional>
+#include <initializer_list>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -38,6 +39,10 @@ struct JsonMember {
 // A JSON Pointer with one more step.
 [[nodiscard]] std::string pointerTo(const std::string& pointer, std::string_view step);
 [[nodiscard]] const char* jsonTypeName(JsonNode::Type type);
+
+// That the node is an object without any names but these. Errors: InvalidFile with the name's pointer.
+[[nodiscard]] Status onlyKnownNames(const JsonNode& node, const std::string& pointer,
+                                    std::initializer_list<std::string_view> known);
 
 // Called for each element of the streamed array with its index; an error stops the reading.
 using JsonElementSink = std::function<Status(JsonNode&& element, std::size_t index)>;
