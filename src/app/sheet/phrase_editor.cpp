@@ -94,6 +94,7 @@ PhraseEditor::PhraseEditor(SheetModel& model, SheetScope& scope, QWidget* parent
 }
 
 void PhraseEditor::open(const QPoint& place, const QString& heading, const QString& text, const QString& hint) {
+  if (!isVisible()) before_ = QApplication::focusWidget();
   heading_->setText(heading);
   line_->setAccessibleName(heading);
   line_->setText(text);
@@ -308,7 +309,7 @@ void PhraseEditor::leave() {
   if (asking_) asking_->cancel();
   phrase_ = {};
   hide();
-  emit closed();
+  if (before_ != nullptr) before_->setFocus();
 }
 
 bool PhraseEditor::eventFilter(QObject* watched, QEvent* event) {

@@ -4,6 +4,7 @@
 #pragma once
 
 #include <QFrame>
+#include <QPointer>
 #include <functional>
 #include <memory>
 #include <vector>
@@ -25,9 +26,6 @@ class PhraseEditor : public QFrame {
   void editPhrase(const ScopePhrase& phrase, const QPoint& place);
   // A further condition: a column, or what a record may be like as a whole, is chosen first.
   void addPhrase(const QPoint& place);
-
- signals:
-  void closed();
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -59,6 +57,7 @@ class PhraseEditor : public QFrame {
   QLabel* note_;
   std::vector<Offer> offers_;
   std::vector<std::size_t> shown_;
+  QPointer<QWidget> before_;  // who had the keys, and gets them back
   ScopePhrase phrase_;
   bool adding_ = false;
   QString prefix_;        // adding a condition on a column: its name

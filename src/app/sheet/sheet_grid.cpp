@@ -262,7 +262,8 @@ QItemSelection SheetGrid::block(const QModelIndex& a, const QModelIndex& b) cons
   for (int v = std::min(from, to); v <= std::max(from, to); ++v) {
     const int column = head_->logicalIndex(v);
     if (isColumnHidden(column)) continue;
-    selection.select(model_.index(std::min(a.row(), b.row()), column), model_.index(std::max(a.row(), b.row()), column));
+    selection.select(model_.index(std::min(a.row(), b.row()), column),
+                     model_.index(std::max(a.row(), b.row()), column));
   }
   return selection;
 }

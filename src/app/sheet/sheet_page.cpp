@@ -140,7 +140,6 @@ void SheetPage::connectParts() {
   connect(sentence_, &SentenceLine::opened, this, &SheetPage::openPhrase);
   connect(sentence_, &SentenceLine::takenOut, this, &SheetPage::takeOutPhrase);
   connect(sentence_, &SentenceLine::left, view_, [this] { view_->setFocus(); });
-  connect(phraseEditor_, &PhraseEditor::closed, sentence_, [this] { sentence_->setFocus(); });
   connect(find_, &FindBar::found, this, [this](int row) { view_->goTo(row, currentColumn()); });
   connect(find_, &FindBar::left, view_, [this] { view_->setFocus(); });
   connect(count_, &QLabel::linkActivated, this, [this](const QString& target) {
