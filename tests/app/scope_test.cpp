@@ -1,8 +1,10 @@
 // Getting to the right records: the sentence changed in place, borrowed columns, the way along references, finding,
 // saved scopes, values at a glance; and sheets that are large.
 #include <QContextMenuEvent>
+#include <QFileDialog>
 #include <QMenu>
 #include <QScrollBar>
+#include <QTimer>
 
 #include "app/sheet/histogram_view.h"
 #include "app/window_fixture.h"
@@ -23,6 +25,12 @@ class SheetScopeTest : public WindowTest {
   void borrow(const char* column) {
     key(Qt::Key_B, kCtrl);
     choose(column);
+  }
+  // After a dialog the window has the keys again.
+  void comeBack() {
+    window->activateWindow();
+    ASSERT_TRUE(QTest::qWaitForWindowActive(window.get()));
+    if (sheet() != nullptr) view().setFocus();
   }
   bool shows(const std::string& path, const std::string& values) {
     return wait([&] { return settled() && column(path) == values; });
@@ -335,6 +343,45 @@ TEST_F(SheetScopeTest, AScopeOverAColumnThatIsGoneSaysWhatItLacks) {
   EXPECT_FALSE(problem->isVisible());
 }
 
+// Answers the file dialog that comes next.
+void answerWith(const QString& path) {
+  QTimer::singleShot(400, [path] {
+    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    ASSERT_NE(nullptr, dialog);
+    dialog->findChild<QLineEdit*>("fileNameEdit")->setText(path);
+    QMetaObject::invokeMethod(dialog, "accept");
+  });
+}
+
+TEST_F(SheetScopeTest, AScopeGoesOutAsAFileAndComesInAgain) {
+  QCoreApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
+  openTable("tree");
+  sheet()->scope().setFilter(1, "T8");
+  ASSERT_TRUE(shows("tag", "T8"));
+  const QString path = QString::fromStdString(db.file("eight.json"));
+  key(Qt::Key_K, kCtrl);
+  answerWith(path);
+  choose("Export this scope");
+  ASSERT_TRUE(QFile::exists(path)) << message().toStdString();
+  comeBack();
+  key(Qt::Key_W, kCtrl);
+  key(Qt::Key_K, kCtrl);
+  answerWith(path);
+  choose("Import a scope");
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled(); })) << message().toStdString();
+  comeBack();
+  EXPECT_EQ("T8", column("tag"));
+  EXPECT_EQ("tree", sheet()->title().toStdString());
+  ASSERT_EQ(1U, window->desk()->scopes().size());
+  QFile broken(path);
+  ASSERT_TRUE(broken.open(QIODevice::WriteOnly) && broken.write("{\"format\": 3}") > 0);
+  broken.close();
+  key(Qt::Key_K, kCtrl);
+  answerWith(path);
+  choose("Import a scope");
+  EXPECT_THAT(message().toStdString(), HasSubstr("cannot be read as a scope: /format"));
+}
+
 // --- values at a glance ----------------------------------------------------------------------------------------------
 
 TEST_F(SheetScopeTest, NumbersAreSpreadInBarsAndABarNarrows) {
@@ -348,6 +395,28 @@ TEST_F(SheetScopeTest, NumbersAreSpreadInBarsAndABarNarrows) {
   EXPECT_EQ("20.0 up to below 20.5: 1 record", chart->accessibleDescription().toStdString());
   key(Qt::Key_Return);
   EXPECT_TRUE(shows("tag", "T9")) << sentence();
+}
+
+TEST_F(SheetScopeTest, DaysAreSpreadTooAndBorrowedColumnsHaveValues) {
+  openTable("inspection");
+  at(0, "inspected_on");
+  key(Qt::Key_D, kCtrlShift);
+  auto* chart = sheet()->findChild<HistogramView*>("histogram");
+  ASSERT_TRUE(wait([&] { return chart->isVisible(); }));
+  chart->setFocus();
+  key(Qt::Key_Return);
+  EXPECT_TRUE(wait([&] { return settled() && sheet()->model().rowCount() == 1; })) << sentence();
+  EXPECT_EQ("inspection where inspected_on is 2025-03-01 or more and inspected_on is below 2025-04-01 and…",
+            sentence());
+  key(Qt::Key_Escape);
+  key(Qt::Key_F, kCtrlShift);
+  borrow("tree.tag");
+  ASSERT_TRUE(shows("tree.tag", "T7 T7 T9"));
+  key(Qt::Key_D, kCtrlShift);
+  auto* values = sheet()->findChild<QListWidget*>("values");
+  ASSERT_TRUE(wait([&] { return values->count() == 2; })) << values->count();
+  EXPECT_EQ("T7", values->item(0)->text().toStdString());
+  EXPECT_FALSE(chart->isVisible()) << "texts have no bars";
 }
 
 // --- the grid --------------------------------------------------------------------------------------------------------

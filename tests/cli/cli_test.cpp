@@ -222,6 +222,19 @@ TEST_P(CliOnEnginesTest, ShowSaysTheSame) {
               HasSubstr(R"("name": "inspection", "kind": "table", "records": 3, "key": ["tree_id", "inspected_on"])"));
 }
 
+TEST_P(CliOnEnginesTest, BorrowedColumnsAndScopesSayTheSame) {
+  EXPECT_EQ(
+      "[\n{\"tag\":\"T9\",\"species.name\":\"oak\"},\n{\"tag\":\"T8\",\"species.name\":\"lime\"}\n]\n",
+      run("show " + address() +
+          " tree --columns tag,species.name --sort species.name:desc --sort tag:natural:desc --limit 2 --format json")
+          .out);
+  const std::string saved = db.file("scope.json");
+  std::ofstream(saved) << scopeToJson(
+      "", {"inspection", {{"tree.species.name", "lime"}, {"inspected_on", "2026"}}, {}, {}});
+  EXPECT_EQ("tree_id,inspected_on,grade\r\n7,2026-03-02,poor\r\n",
+            run("show " + address() + " --scope-file " + saved + " --format csv").out);
+}
+
 TEST_P(CliOnEnginesTest, ApplyRevertAndApplyAgainComeBackToTheStart) {
   const std::string before = server.dump();
   const std::string changes = file(

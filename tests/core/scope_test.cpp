@@ -108,6 +108,55 @@ TEST_P(ScopeTest, WhatIsStagedCanBeAskedFor) {
   EXPECT_THAT(show({"tree", {{"", "record is staged"}}, {}, {}}), HasSubstr("nothing is staged here"));
 }
 
+// Of a table, the records of one column's values that a list of keys leaves.
+std::string amongThese(TestDatabase& db, const char* table, const std::vector<ValueTuple>& keys, const char* column) {
+  ConditionContext context{&db.catalogue(), {}, [&](const Table& t, const std::string&, bool) {
+                             auto list = std::make_shared<KeyList>();
+                             list->keys.resize(t.writeKeyColumns().size());
+                             for (const ValueTuple& key : keys) {
+                               for (std::size_t k = 0; k < key.size(); ++k) list->keys[k].push(key[k]);
+                             }
+                             return list;
+                           }};
+  Query query;
+  query.table = db.catalogue().find({"", table});
+  query.columns = {column};
+  query.where = *parseCondition(*query.table, "record is staged", context);
+  std::vector<ValueTuple> rows;
+  Progress progress;
+  const Status status = db.session().select(
+      query,
+      [&](ValueTuple&& row) {
+        rows.push_back(std::move(row));
+        return true;
+      },
+      progress);
+  return status ? rowsText(rows) : status.error().text();
+}
+
+TEST_P(ScopeTest, KeysOfEveryKindNameTheirRecords) {
+  db.run("CREATE TABLE place (name VARCHAR(40) NOT NULL PRIMARY KEY, n INTEGER)");
+  db.run("INSERT INTO place VALUES ('O''Brien''s', 1), ('a\"b', 2), ('Äther', 3), ('', 4), ('10', 5)");
+  const auto text = [](const char* s) { return ValueTuple{Value::text(s)}; };
+  EXPECT_EQ("1\n2\n3\n4\n5", [&] {
+    std::string rows = amongThese(
+        db, "place", {text("O'Brien's"), text("a\"b"), text("Äther"), text(""), text("10"), text("nowhere")}, "n");
+    std::vector<std::string> lines;
+    for (std::size_t at = 0; at < rows.size(); at += 2) lines.push_back(rows.substr(at, 1));
+    std::sort(lines.begin(), lines.end());
+    std::string sorted;
+    for (const std::string& line : lines) sorted += (sorted.empty() ? "" : "\n") + line;
+    return sorted;
+  }());
+  EXPECT_EQ("", amongThese(db, "place", {}, "n"));
+}
+
+TEST_P(ScopeTest, TwentyThousandKeysAreNoBurden) {
+  std::vector<ValueTuple> keys;
+  for (int i = 9; i < 20009; ++i) keys.push_back({Value::integer(i)});
+  EXPECT_EQ("T9", amongThese(db, "tree", keys, "tag"));
+}
+
 TEST_P(ScopeTest, WhatCannotBeReadIsNamed) {
   EXPECT_EQ("there is no table shrub", show({"shrub", {}, {}, {}}).substr(0, 23));
   EXPECT_THAT(show({"tree", {{"colour", "red"}}, {}, {}}), HasSubstr("'colour' is no column of tree; it has tree_id"));

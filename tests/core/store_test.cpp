@@ -78,6 +78,22 @@ TEST_F(StoreTest, MarksAreKeptAndAnOlderStoreLearnsThem) {
   EXPECT_EQ("live", store->recentDatabases()->front().mark.name);
 }
 
+TEST_F(StoreTest, AStoreOfTheVersionBeforeKeepsWhatIsInIt) {
+  ASSERT_TRUE(store->rememberDatabase("sqlite:/a", "a").has_value());
+  ASSERT_TRUE(store->setMark("sqlite:/a", {"live", "red", true}).has_value());
+  ASSERT_TRUE(store->appendGesture("sqlite:/a", 0, "packed").has_value());
+  store.reset();
+  {
+    auto handle = SqliteHandle::open(folder.file("store.sqlite"), SQLITE_OPEN_READWRITE);
+    ASSERT_TRUE((*handle)->run("DROP TABLE kept; PRAGMA user_version = 2").has_value());
+  }
+  store = std::move(*Store::open(folder.file("store.sqlite")));
+  EXPECT_EQ("live", store->mark("sqlite:/a")->name);
+  EXPECT_EQ(1U, store->stagedWork("sqlite:/a")->gestures.size());
+  EXPECT_TRUE(store->scopes("sqlite:/a")->empty());
+  EXPECT_TRUE(store->saveScope("sqlite:/a", {"x", {"tree", {}, {}, {}}}).has_value());
+}
+
 TEST_F(StoreTest, ScopesAreKeptByNameForEachDatabase) {
   Scope harbour{
       "tree", {{"street.name", "Harbour"}, {"", "no inspection"}}, {{"tag", true, true}}, {"tag", "street.name"}};

@@ -1,5 +1,7 @@
 #include "app/sheet/column_values.h"
 
+#include "core/catalogue/column_rules.h"
+
 namespace iterandum {
 
 QString operandFor(const Value& value) {
@@ -12,6 +14,12 @@ QString operandFor(const Value& value) {
 QString filterFor(const Value& value) {
   if (value.kind() == Value::Kind::Bytes) return {};
   return value.isNull() ? QStringLiteral("no value") : QStringLiteral("= ") + operandFor(value);
+}
+
+QString kindInWords(const Column& column) {
+  constexpr int kMost = 32;
+  const QString words = toQ(wantedInWords(column));
+  return words.size() > kMost ? words.left(kMost - 1) + QStringLiteral("…") : words;
 }
 
 std::shared_ptr<Progress> readColumnValues(QObject* receiver, SheetModel& model, const ColumnPath& column,

@@ -16,6 +16,9 @@ namespace iterandum {
 // The condition that finds it: = 'Harbour', no value. Empty for bytes, which cannot be typed.
 [[nodiscard]] QString filterFor(const Value& value);
 
+// What a column holds, in a few words: a whole number, a date.
+[[nodiscard]] QString kindInWords(const Column& column);
+
 using CountedValues = std::vector<std::pair<Value, std::uint64_t>>;
 // Reads the commonest values of a column among the records that `where` leaves, at most `most`, behind the scenes.
 std::shared_ptr<Progress> readColumnValues(QObject* receiver, SheetModel& model, const ColumnPath& column,

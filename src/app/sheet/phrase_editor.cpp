@@ -155,9 +155,7 @@ void PhraseEditor::offerColumns() {
     if (!there.insert(name).second) return;
     const Column* column = path.owner(model_.table()).column(path.column);
     offers_.push_back(
-        {toQ(name), column == nullptr ? QString() : toQ(column->declaredType).toLower(), {}, [this, path] {
-           chooseColumn(path);
-         }});
+        {toQ(name), column == nullptr ? QString() : kindInWords(*column), {}, [this, path] { chooseColumn(path); }});
   };
   for (int c = 0; c < model_.columnCount(); ++c) add(model_.path(c));
   const Catalogue& catalogue = model_.desk().catalogue();

@@ -300,7 +300,7 @@ void MainWindow::borrowColumn() {
   SheetPage* sheet = currentSheet();
   std::vector<CommandPalette::Entry> entries;
   eachLent(sheet->table(), [&](const ColumnPath& path, const Column& c) {
-    entries.push_back({toQ(columnPathText(path)), toQ(c.comment.empty() ? c.declaredType : c.comment), true,
+    entries.push_back({toQ(columnPathText(path)), c.comment.empty() ? kindInWords(c) : toQ(c.comment), true,
                        [sheet = QPointer(sheet), path] {
                          if (sheet) sheet->borrow(path);
                        }});
