@@ -315,6 +315,9 @@ TEST_F(SheetScopeTest, AScopeIsSavedUnderANameAndOpenedByIt) {
   EXPECT_EQ(saved, sheet()->scope().scope());
   EXPECT_TRUE(shows("tag", "T8 T7"));
   EXPECT_EQ("tree where species.name is lime and…, by tag last first", sentence());
+  EXPECT_EQ("Limes", sheet()->title().toStdString());
+  key(Qt::Key_F, kCtrlShift);
+  EXPECT_EQ("Limes (changed)", sheet()->title().toStdString()) << "the name stands for other records now";
 }
 
 TEST_F(SheetScopeTest, AScopeOverAColumnThatIsGoneSaysWhatItLacks) {

@@ -227,13 +227,18 @@ SheetLook SheetPage::look() const {
 }
 
 QString SheetPage::title() const {
-  if (!scopeName_.isEmpty()) return scopeName_;
+  if (!scopeName_.isEmpty()) {
+    const Scope now = scope_->scope();
+    const bool same = now.filters == saved_.filters && now.order == saved_.order;
+    return same ? scopeName_ : tr("%1 (changed)").arg(scopeName_);
+  }
   const bool narrowed = model_.source().where().op != Condition::Op::All;
   return toQ(model_.table().name.name) + (narrowed ? QStringLiteral(" …") : QString());
 }
 
-void SheetPage::setScopeName(const QString& name) {
+void SheetPage::setScopeName(const QString& name, const Scope& saved) {
   scopeName_ = name;
+  saved_ = saved;
   emit titleChanged();
 }
 

@@ -41,7 +41,9 @@ class SheetPage : public QWidget {
   [[nodiscard]] SheetLook look() const;
   // Under which name its scope was saved or opened; empty: none.
   [[nodiscard]] const QString& scopeName() const { return scopeName_; }
-  void setScopeName(const QString& name);
+  // `saved`: what is kept under that name; the title says when the sheet shows other records.
+  void setScopeName(const QString& name, const Scope& saved);
+  [[nodiscard]] const Scope& savedScope() const { return saved_; }
 
   [[nodiscard]] const Table& table() const { return model_.table(); }
   [[nodiscard]] SheetView& view() { return *view_; }
@@ -118,6 +120,7 @@ class SheetPage : public QWidget {
   QLabel* problem_;
   QTimer* soon_;
   QString scopeName_;
+  Scope saved_;
   int column_ = 0;
   std::optional<ValueTuple> returnTo_;
 };

@@ -302,18 +302,19 @@ void MainWindow::rebuildPages(bool atStart) {
     TableName table;
     SheetLook look;
     QString name;
+    Scope saved;
   };
   std::vector<Open> open;
   int currentAt = -1;
   for (const SheetPage* sheet : sheets_) {
     if (sheet == current) currentAt = static_cast<int>(open.size());
-    open.push_back({sheet->table().name, sheet->look(), sheet->scopeName()});
+    open.push_back({sheet->table().name, sheet->look(), sheet->scopeName(), sheet->savedScope()});
   }
   dropPages();
   buildPages();
   for (const Open& sheet : open) {
     const Table* table = desk_->catalogue().find(sheet.table);
-    if (table != nullptr) addSheet(*table, sheet.look)->setScopeName(sheet.name);
+    if (table != nullptr) addSheet(*table, sheet.look)->setScopeName(sheet.name, sheet.saved);
   }
   updateAside();
   if (atStart) return showStart();

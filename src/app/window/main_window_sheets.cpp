@@ -58,7 +58,7 @@ SheetPage* MainWindow::openScope(const Scope& scope, const QString& name) {
   look.scope = scope;
   look.scope.columns = std::move(columns);
   SheetPage* sheet = addSheet(*read->table, look);
-  sheet->setScopeName(name);
+  sheet->setScopeName(name, scope);
   showPage(sheet);
   // What cannot be read of it is left out of the sheet, but not in silence; the sheet says what its filters lack.
   for (const ScopeProblem& problem : problems) {
@@ -170,8 +170,9 @@ std::vector<CommandPalette::Entry> MainWindow::scopeEntries(const std::function<
 void MainWindow::saveScope() {
   SheetPage* sheet = currentSheet();
   const auto save = [this, sheet](const QString& name) {
-    desk_->saveScope({name.toStdString(), sheet->scope().scope()});
-    sheet->setScopeName(name);
+    const Scope scope = sheet->scope().scope();
+    desk_->saveScope({name.toStdString(), scope});
+    sheet->setScopeName(name, scope);
     say(tr("Saved as “%1”. It is on the catalogue page, and opens from there or by its name (Ctrl+K).").arg(name),
         true);
   };
