@@ -3,7 +3,9 @@
 #include <cstdint>
 #include <cstdlib>
 
+#include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"
+#include "core/scope/scope.h"
 
 using namespace iterandum;
 
@@ -50,10 +52,15 @@ void check(const Result<Condition>& condition) {
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   using namespace std::chrono;
   const std::string_view text(reinterpret_cast<const char*>(data), size);
-  const ConditionContext context{&catalogue(), sys_days(2026y / November / 26)};
+  const ConditionContext context{&catalogue(), sys_days(2026y / November / 26),
+                                 [](const Table&, const std::string&, bool) { return std::make_shared<KeyList>(); }};
   const Table& tree = *catalogue().find({"", "tree"});
   check(parseCondition(tree, text, context));
   check(parseCondition(*catalogue().find({"", "species"}), text, context));
   for (const Column& c : tree.columns) check(parseColumnCondition(tree, {{}, c.name}, text, context));
+  if (const auto borrowed = readColumnPath(tree, "species.name", &catalogue())) {
+    check(parseColumnCondition(tree, *borrowed, text, context));
+  }
+  (void)scopeFromJson(text);
   return 0;
 }
