@@ -68,6 +68,22 @@ TEST_F(SheetScopeTest, ThePhraseOfTheOrderOffersTheWaysToSort) {
   EXPECT_EQ("All of tree where…, by note (numbers by size)", sentence());
 }
 
+TEST_F(SheetScopeTest, WhatIsTypedIsTakenThoughAnOrderWasLeftOpenBefore) {
+  openTable("tree");
+  at(0, "tag");
+  key(Qt::Key_S, kCtrlShift);
+  ASSERT_TRUE(shows("tag", "T7 T8 T9"));
+  key(Qt::Key_J, kCtrl);
+  key(Qt::Key_Return);
+  view().setFocus();  // neither Enter nor Esc
+  key(Qt::Key_J, kCtrlShift);
+  choose("species.name");
+  ASSERT_TRUE(wait([&] { return offers()->count() == 2; }));
+  type("not lime");
+  key(Qt::Key_Return);
+  EXPECT_TRUE(shows("tag", "T9")) << sentence();
+}
+
 TEST_F(SheetScopeTest, WhatIsStagedIsAScopeToo) {
   openTable("tree");
   at(1, "condition");

@@ -103,6 +103,14 @@ TEST_P(ConditionTest, AndOrNotAndBrackets) {
   EXPECT_EQ("T7 T9", trees("condition > 3 or tag T7"));
 }
 
+TEST_P(ConditionTest, NotBehindAColumnIsTheSameAsInItsCell) {
+  EXPECT_EQ("T7 T8", trees("species.name not oak"));
+  EXPECT_EQ("T9", trees("condition not 2"));
+  EXPECT_EQ("T8 T9", trees("note not old")) << "what has no value does not hold it";
+  EXPECT_EQ("", trees("note 'not old'")) << "quoted, it is a text";
+  EXPECT_EQ("T9", trees("condition not 2 and tag not T7"));
+}
+
 TEST_P(ConditionTest, RangesListsAndPatterns) {
   EXPECT_EQ("T7 T8", trees("height between 9 and 12.5"));
   EXPECT_EQ("T7 T8", trees("height 9 .. 12.5"));

@@ -136,12 +136,13 @@ void PhraseEditor::editPhrase(const ScopePhrase& phrase, const QPoint& place) {
 
 void PhraseEditor::addPhrase(const QPoint& place) {
   adding_ = true;
+  phrase_ = {};  // one that was left without Enter or Esc is still there
   prefix_.clear();
   path_ = {};
   complete_ = true;
   offerColumns();
   open(place, tr("Only records where…"), {},
-       tr("Choose a column, or type a whole condition: condition_code >= 4 and no inspection."));
+       tr("Choose a column, or type a whole condition, with its columns and with and, or, not."));
 }
 
 // --- what is offered

@@ -310,7 +310,11 @@ class Parser {
     ITERANDUM_ASSIGN(const Path path, column());
     about_ = path;
     if (at_ != here) carried_.reset();
+    // "tag not T7" is "not" of "tag T7", as "not T7" is in the cell of tag; elsewhere "not" belongs to an operator.
+    const bool opposite = at_ != here && isWord(now(), "not") && !operatorHere();
+    if (opposite) ++at_;
     ITERANDUM_ASSIGN(Condition leaf, test(*path.column));
+    if (opposite) leaf = negated(std::move(leaf));
     // A condition on another record holds for that one; what is not, is not on none.
     return throughSteps(path.steps, std::move(leaf));
   }
