@@ -11,7 +11,7 @@
 #include "core/apply/apply.h"
 #include "core/changes/change_set.h"
 #include "core/engines/session.h"
-#include "core/store/store.h"
+#include "core/store/receipt_keeper.h"
 #include "hand_written.h"
 #include "measure.h"
 
@@ -140,14 +140,11 @@ class Bench {
     const auto ours = [&] {
       Progress progress;
       ApplyOptions options;
-      std::int64_t id = 0;
-      options.keepReceipt = [&](const Receipt& receipt, ReceiptStage) -> Status {
-        id = take(store_->keepReceipt(receipt));
-        return {};
-      };
+      StoreReceiptKeeper keeper(*store_);
+      options.keeper = &keeper;
       const auto result = take(applyChanges(*session_, catalogue_, changes, options, progress));
       if (!result.receipt || result.receipt->appliedCount() != count) stop("not everything was applied");
-      if (!store_->confirmReceipt(id)) stop("no receipt");
+      if (result.afterwards) stop("no receipt");
     };
     const auto verified = [&] {
       if (bench::applyVerified(path_, list) != count) stop("by hand: not everything was written");
@@ -240,7 +237,8 @@ class Bench {
       }
       part.to = ValueColumn(part.rows(), Value::integer(9));
       Gesture gesture{"grade to 9 in all", {std::move(part)}};
-      if (!store_->appendGesture("bench", 0, packGesture(gesture))) stop("cannot keep the gesture");
+      const std::int64_t log = take(store_->newStaged("bench", ""));
+      if (!store_->appendGesture(log, 0, packGesture(gesture))) stop("cannot keep the gesture");
       set = ChangeSet();
       set.apply(std::move(gesture));
       bytes = set.memoryBytes();

@@ -4,7 +4,7 @@
 #include "cli/command_line.h"
 #include "cli/files.h"
 #include "core/changes/change_file.h"
-#include "core/store/store.h"
+#include "core/store/receipt_keeper.h"
 
 namespace iterandum::cli {
 namespace {
@@ -43,37 +43,33 @@ Result<Exit> review(const Arguments& a) {
 }
 
 // The receipt goes to the store, and to a file if one is named, before anything is committed.
-class ReceiptKeeper {
+class StoreAndFile : public ReceiptKeeper {
  public:
   Status open(const Arguments& a) {
     ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
-    ITERANDUM_ASSIGN(store_, Store::open(path));
+    ITERANDUM_ASSIGN(store_, Store::open(path, lockTimeout(a)));
+    inStore_ = std::make_unique<StoreReceiptKeeper>(*store_);
     if (a.receipt.empty()) return {};
     ITERANDUM_ASSIGN(file_, PendingFile::open(a.receipt));
     return {};
   }
-  Status keep(const Receipt& receipt, ReceiptStage stage) {
+  Status keep(const Receipt& receipt, ReceiptStage stage) override {
     // What went down a pipe cannot be taken back: there the final one alone is tried.
     const bool tried = stage == ReceiptStage::Final || (file_ && file_->canBeRewritten());
     if (file_ && tried) ITERANDUM_TRY(file_->write(receiptJson(receipt)));
-    drop();
-    ITERANDUM_ASSIGN(id_, store_->keepReceipt(receipt));
-    return {};
+    return inStore_->keep(receipt, stage);
   }
-  Status confirm() {
+  Status confirm() override {
     Status placed = file_ ? file_->putInPlace() : Status();
-    ITERANDUM_TRY(store_->confirmReceipt(id_));
+    ITERANDUM_TRY(inStore_->confirm());
     return placed;
   }
-  void drop() {
-    if (id_ != 0) (void)store_->dropReceipt(id_);
-    id_ = 0;
-  }
+  void drop() override { inStore_->drop(); }
 
  private:
   std::unique_ptr<Store> store_;
+  std::unique_ptr<StoreReceiptKeeper> inStore_;
   std::unique_ptr<PendingFile> file_;
-  std::int64_t id_ = 0;
 };
 
 std::string appliedText(const Receipt& receipt) {
@@ -92,9 +88,15 @@ std::string appliedText(const Receipt& receipt) {
   return out + "\n";
 }
 
+Exit appliedBut(const std::string& what) {
+  std::fprintf(stderr, "iterandum-cli: the changes are applied, but %s\n", what.c_str());
+  return Exit::AppliedBut;
+}
+
 Result<Exit> apply(const Arguments& a) {
+  ITERANDUM_TRY(refuseTargets({a.receipt}, {a.file}, a.database));
   ITERANDUM_ASSIGN(const ChangeList changes, readChanges(a.file));
-  ReceiptKeeper keeper;
+  StoreAndFile keeper;
   ITERANDUM_TRY(keeper.open(a));
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, false));
   Progress progress(terminalProgress());
@@ -104,25 +106,22 @@ Result<Exit> apply(const Arguments& a) {
       a.onConflict == "mine" ? OnConflict::Mine : (a.onConflict == "theirs" ? OnConflict::Theirs : OnConflict::Stop);
   options.lockTimeout = lockTimeout(a);
   options.appliedBy = systemUserName();
-  options.keepReceipt = [&](const Receipt& receipt, ReceiptStage stage) { return keeper.keep(receipt, stage); };
-  auto result = applyChanges(*session, catalogue, changes, options, progress);
-  if (!result) {
-    if (result.error().kind != ErrorKind::OutcomeUnknown) keeper.drop();
-    return fail(result.error());
-  }
-  if (!result->receipt) {
-    ITERANDUM_TRY(printReview(result->review, catalogue, a.format));
+  options.keeper = &keeper;
+  ITERANDUM_ASSIGN(const ApplyResult result, applyChanges(*session, catalogue, changes, options, progress));
+  if (!result.receipt) {
+    ITERANDUM_TRY(printReview(result.review, catalogue, a.format));
     return Exit::Blocked;
   }
-  if (Status kept = keeper.confirm(); !kept) {
-    std::fprintf(stderr, "iterandum-cli: the changes are applied, but the receipt is not where it should be: %s\n",
-                 kept.error().text().c_str());
-  }
-  ITERANDUM_TRY(writeOut(a.format == "json" ? receiptJson(*result->receipt) : appliedText(*result->receipt)));
-  return Exit::Done;
+  Exit exit = Exit::Done;
+  if (result.afterwards) exit = appliedBut("the receipt is not where it should be: " + result.afterwards->text());
+  // A reader that went away has not read that they are: standard error says so.
+  const Status said = writeOut(a.format == "json" ? receiptJson(*result.receipt) : appliedText(*result.receipt));
+  if (!said) exit = appliedBut("that could not be written out: " + said.error().text());
+  return exit;
 }
 
 Result<Exit> revert(const Arguments& a) {
+  ITERANDUM_TRY(refuseTargets({a.output}, {a.file}, {}));
   ITERANDUM_ASSIGN(const std::string document, readWhole(a.file));
   auto receipt = readReceiptJson(document);
   if (!receipt) {

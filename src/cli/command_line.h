@@ -11,7 +11,7 @@
 namespace iterandum::cli {
 
 // The exit statuses of docs/command-line.md.
-enum class Exit { Done = 0, Failure = 1, Usage = 2, Blocked = 3, File = 4, Database = 5, Unknown = 6 };
+enum class Exit { Done = 0, Failure = 1, Usage = 2, Blocked = 3, File = 4, Database = 5, Unknown = 6, AppliedBut = 7 };
 
 struct Arguments {
   std::string command;

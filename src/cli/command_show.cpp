@@ -8,6 +8,7 @@
 #include "core/scope/scope.h"
 #include "core/store/store.h"
 #include "core/value/json.h"
+#include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 namespace {
@@ -41,7 +42,8 @@ std::string keyWords(const Table& table) {
 }
 
 std::optional<std::uint64_t> countOf(Session& session, const Table& table, Progress& progress) {
-  if (!table.unusable.empty()) return std::nullopt;
+  // Counting a view is running it, which may take for ever, or do something: only whoever asks for it gets that.
+  if (!table.unusable.empty() || table.kind == TableKind::View) return std::nullopt;
   Query query;
   query.table = &table;
   auto count = session.count(query, progress);
@@ -55,8 +57,10 @@ void tableJson(JsonWriter& out, const Table& table, std::optional<std::uint64_t>
       .string(displayName(table.name))
       .name("kind")
       .string(kindName(table.kind));
-  out.name("records");
-  count ? out.number(static_cast<std::int64_t>(*count)) : out.null();
+  if (table.kind != TableKind::View) {
+    out.name("records");
+    count ? out.number(static_cast<std::int64_t>(*count)) : out.null();
+  }
   out.name("key").beginArray();
   for (const std::string& c : table.identity.columns) out.string(c);
   out.endArray();
@@ -264,9 +268,9 @@ Status tables(const Arguments& a) {
     if (table.kind == TableKind::Internal) continue;
     const auto count = countOf(*session, table, progress);
     tableJson(json, table, count);
-    text.add({forTerminal(displayName(table.name)), count ? std::to_string(*count) : "–", kindName(table.kind),
-              forTerminal(keyWords(table)),
-              table.notEditable.empty() ? "yes" : forTerminal("no: " + table.notEditable)});
+    text.add({visibleText(displayName(table.name)), count ? std::to_string(*count) : "–", kindName(table.kind),
+              visibleText(keyWords(table)),
+              table.notEditable.empty() ? "yes" : visibleText("no: " + table.notEditable)});
   }
   json.endArray();
   return writeOut(a.format == "json" ? json.take() + "\n" : text.text());

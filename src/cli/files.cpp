@@ -7,6 +7,7 @@
 #include <cerrno>
 #include <cstdio>
 #include <cstring>
+#include <filesystem>
 
 namespace iterandum::cli {
 namespace {
@@ -46,6 +47,44 @@ Result<std::string> readWhole(const std::string& path) {
   return content;
 }
 
+namespace {
+
+bool sameFile(const std::string& a, const std::string& b) {
+  std::error_code ignored;
+  return std::filesystem::equivalent(a, b, ignored);
+}
+
+// What SQLite keeps beside a database.
+constexpr const char* kBeside[] = {"", "-journal", "-wal", "-shm"};
+
+}  // namespace
+
+Status refuseTargets(const std::vector<std::string>& written, const std::vector<std::string>& read,
+                     const std::string& database) {
+  const std::string file = database.starts_with("sqlite:") ? database.substr(7) : database;
+  for (std::size_t i = 0; i < written.size(); ++i) {
+    const std::string& target = written[i];
+    if (target.empty() || target == "-") continue;
+    for (const char* ending : kBeside) {
+      std::error_code ignored;
+      const std::string beside = file + ending;
+      const bool samePath =
+          std::filesystem::weakly_canonical(target, ignored) == std::filesystem::weakly_canonical(beside, ignored);
+      if (!file.empty() && (samePath || sameFile(target, beside)))
+        return fail(ErrorKind::InvalidFile, "this is the database, or belongs to it; name another file", target);
+    }
+    for (const std::string& other : read) {
+      if (!other.empty() && other != "-" && sameFile(target, other))
+        return fail(ErrorKind::InvalidFile, "this file is read by the same call; name another one to write to", target);
+    }
+    for (std::size_t j = 0; j < i; ++j) {
+      if (target == written[j] || sameFile(target, written[j]))
+        return fail(ErrorKind::InvalidFile, "two things would be written to this file", target);
+    }
+  }
+  return {};
+}
+
 Result<std::unique_ptr<PendingFile>> PendingFile::open(const std::string& path) {
   std::unique_ptr<PendingFile> file(new PendingFile());
   file->path_ = path;
@@ -53,18 +92,25 @@ Result<std::unique_ptr<PendingFile>> PendingFile::open(const std::string& path) 
     file->descriptor_ = dup(STDOUT_FILENO);
     return file;
   }
+  std::error_code ignored;
+  const auto target = std::filesystem::weakly_canonical(path, ignored);
+  if (!target.empty()) file->path_ = target.string();
   struct stat info {};
-  if (stat(path.c_str(), &info) == 0 && !S_ISREG(info.st_mode)) {
+  const bool there = stat(path.c_str(), &info) == 0;
+  if (there && S_ISDIR(info.st_mode)) {
+    errno = EISDIR;
+    return fileError("cannot be written", path);
+  }
+  if (there && !S_ISREG(info.st_mode)) {
     file->descriptor_ = ::open(path.c_str(), O_WRONLY | O_CLOEXEC);
-  } else if (stat(path.c_str(), &info) == 0 && access(path.c_str(), W_OK) != 0) {
+  } else if (there && access(path.c_str(), W_OK) != 0) {
     return fileError("cannot be written", path);
   } else {
-    file->temporary_ = path + ".part-XXXXXX";
-    file->descriptor_ = mkostemp(file->temporary_.data(), O_CLOEXEC);
-    if (file->descriptor_ < 0) file->temporary_.clear();
-    const mode_t mask = umask(0);
-    umask(mask);
-    if (file->descriptor_ >= 0) fchmod(file->descriptor_, 0666 & ~mask);
+    // Without a name until it is put in place: a killed run leaves nothing behind.
+    std::string folder = std::filesystem::path(file->path_).parent_path().string();
+    if (folder.empty()) folder = ".";
+    file->beside_ = true;
+    file->descriptor_ = ::open(folder.c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600);
   }
   if (file->descriptor_ < 0) return fileError("cannot be written", path);
   return file;
@@ -72,7 +118,6 @@ Result<std::unique_ptr<PendingFile>> PendingFile::open(const std::string& path) 
 
 PendingFile::~PendingFile() {
   if (descriptor_ >= 0) close(descriptor_);
-  if (!temporary_.empty()) unlink(temporary_.c_str());
 }
 
 Status PendingFile::write(const std::string& content) {
@@ -88,14 +133,35 @@ Status PendingFile::write(const std::string& content) {
 }
 
 Status PendingFile::putInPlace() {
-  if (temporary_.empty()) return {};
-  if (rename(temporary_.c_str(), path_.c_str()) != 0) return fileError("cannot be put in place", path_);
-  temporary_.clear();
+  if (!beside_) return {};
+  struct stat info {};
+  if (stat(path_.c_str(), &info) == 0) {
+    (void)!fchown(descriptor_, info.st_uid, info.st_gid);
+    if (fchmod(descriptor_, info.st_mode & 07777) != 0) return fileError("cannot be put in place", path_);
+  } else {
+    const mode_t mask = umask(0);
+    umask(mask);
+    if (fchmod(descriptor_, 0666 & ~mask) != 0) return fileError("cannot be put in place", path_);
+  }
+  // A file without a name can be given one, but not another one's: it takes that by a rename.
+  const std::string own = "/proc/self/fd/" + std::to_string(descriptor_);
+  if (linkat(AT_FDCWD, own.c_str(), AT_FDCWD, path_.c_str(), AT_SYMLINK_FOLLOW) == 0) return {};
+  if (errno != EEXIST) return fileError("cannot be put in place", path_);
+  const std::string passing = path_ + ".part-" + std::to_string(getpid());
+  unlink(passing.c_str());
+  if (linkat(AT_FDCWD, own.c_str(), AT_FDCWD, passing.c_str(), AT_SYMLINK_FOLLOW) != 0 ||
+      rename(passing.c_str(), path_.c_str()) != 0) {
+    const int reason = errno;
+    unlink(passing.c_str());
+    errno = reason;
+    return fileError("cannot be put in place", path_);
+  }
   return {};
 }
 
 Status writeOut(const std::string& content) {
   if (std::fwrite(content.data(), 1, content.size(), stdout) != content.size() || std::fflush(stdout) != 0) {
+    if (errno == EPIPE) return fail(ErrorKind::ReaderGone, "who read it went away", "standard output");
     return fileError("cannot be written", "standard output");
   }
   return {};

@@ -3,6 +3,7 @@
 
 #include <memory>
 #include <string>
+#include <vector>
 
 #include "core/base/result.h"
 
@@ -10,28 +11,34 @@ namespace iterandum::cli {
 
 [[nodiscard]] Result<std::string> readWhole(const std::string& path);
 
-// A file that appears whole or not at all: written beside its place, flushed to the disk, then renamed.
-// A target that is no regular file (a device, a pipe) is written to directly.
+// Refuses a call in which a file to be written is the database, something that lies beside it for its sake, or a file
+// that is read: by whatever path or link it is named. "-" and empty names are no files. Errors: InvalidFile.
+[[nodiscard]] Status refuseTargets(const std::vector<std::string>& written, const std::vector<std::string>& read,
+                                   const std::string& database);
+
+// A file that appears whole or not at all: written where nobody else sees it, flushed to the disk, then put in its
+// place. A link is followed, an existing file keeps its mode and owner. A target that is no regular file (a device, a
+// pipe) is written to directly.
 class PendingFile {
  public:
   [[nodiscard]] static Result<std::unique_ptr<PendingFile>> open(const std::string& path);
   PendingFile(const PendingFile&) = delete;
   PendingFile& operator=(const PendingFile&) = delete;
-  ~PendingFile();  // removes what was not put in place
+  ~PendingFile();  // leaves nothing of what was not put in place
 
   // Flushed to the disk when it returns. Again: in place of what was written before, where that can be.
   [[nodiscard]] Status write(const std::string& content);
-  [[nodiscard]] bool canBeRewritten() const { return !temporary_.empty(); }
+  [[nodiscard]] bool canBeRewritten() const { return beside_; }
   [[nodiscard]] Status putInPlace();
 
  private:
   PendingFile() = default;
-  std::string path_;
-  std::string temporary_;  // empty: written directly
+  std::string path_;     // where it belongs, links followed
+  bool beside_ = false;  // else it is written directly
   int descriptor_ = -1;
 };
 
-// Writes to standard output; an error (a full disk, a reader that went away) is an error of ours.
+// Writes to standard output. Errors: InvalidFile (a full disk); ReaderGone.
 [[nodiscard]] Status writeOut(const std::string& content);
 
 }  // namespace iterandum::cli

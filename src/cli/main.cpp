@@ -6,11 +6,14 @@
 
 #include "cli/command_line.h"
 #include "cli/password.h"
+#include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 
 Exit report(const Error& error) {
-  std::fprintf(stderr, "iterandum-cli: %s\n", error.text().c_str());
+  // Who reads on no longer wants the rest: that is no failure.
+  if (error.kind == ErrorKind::ReaderGone) return Exit::Done;
+  std::fprintf(stderr, "iterandum-cli: %s\n", visibleText(error.text()).c_str());
   switch (error.kind) {
     case ErrorKind::InvalidInput:
     case ErrorKind::NotFound:
@@ -19,6 +22,7 @@ Exit report(const Error& error) {
     case ErrorKind::InvalidFile:
       return Exit::File;
     case ErrorKind::CannotOpen:
+    case ErrorKind::NoRight:
     case ErrorKind::ReadOnly:
     case ErrorKind::LockTimeout:
     case ErrorKind::TryAgain:

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/value/json.h"
+#include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 namespace {
@@ -43,11 +44,11 @@ class TableWriter final : public RecordWriter {
     if (v.isNull()) return "no value";
     if (v.isString() && v.asString().empty()) return "empty text";
     if (v.kind() == Value::Kind::Bytes) return std::to_string(v.asString().size()) + " bytes";
-    return shortened(forTerminal(canonicalText(v)));
+    return shortened(visibleText(canonicalText(v)));
   }
   [[nodiscard]] std::vector<std::string> heads() const {
     std::vector<std::string> out;
-    for (const Column& c : columns_) out.push_back(forTerminal(c.name));
+    for (const Column& c : columns_) out.push_back(visibleText(c.name));
     return out;
   }
   [[nodiscard]] std::vector<bool> right() const {
@@ -127,35 +128,6 @@ class JsonRecordWriter final : public RecordWriter {
 };
 
 }  // namespace
-
-std::string forTerminal(std::string_view text) {
-  static constexpr char kDigits[] = "0123456789abcdef";
-  std::string out;
-  for (std::size_t i = 0; i < text.size();) {
-    const auto byte = static_cast<unsigned char>(text[i]);
-    std::size_t length = 1;
-    while (byte >= 0x80 && length < 4 && i + length < text.size() && !isValidUtf8(text.substr(i, length))) ++length;
-    const std::string_view character = text.substr(i, length);
-    const bool c1 = length == 2 && byte == 0xC2 && static_cast<unsigned char>(text[i + 1]) < 0xA0;
-    if (byte == '\n') {
-      out += "\\n";
-    } else if (byte == '\t') {
-      out += "\\t";
-    } else if (byte == '\r') {
-      out += "\\r";
-    } else if (byte >= 0x20 && byte != 0x7F && !c1 && isValidUtf8(character)) {
-      out += character;
-    } else {
-      length = c1 ? 2 : 1;
-      for (const char c : text.substr(i, length)) {
-        out += std::string("\\x") + kDigits[static_cast<unsigned char>(c) >> 4] +
-               kDigits[static_cast<unsigned char>(c) & 15];
-      }
-    }
-    i += length;
-  }
-  return out;
-}
 
 void TextTable::settle() {
   widths_.clear();

@@ -28,10 +28,6 @@ class RecordWriter {
 [[nodiscard]] std::unique_ptr<RecordWriter> makeRecordWriter(const std::string& format, std::vector<Column> columns,
                                                              const std::string& nullMark, RecordWriter::Sink sink);
 
-// Text for a terminal: control characters and bytes that are no UTF-8 are shown as escapes, so that no record can
-// play with the screen.
-[[nodiscard]] std::string forTerminal(std::string_view text);
-
 // Lines of cells in columns, numbers to the right.
 class TextTable {
  public:

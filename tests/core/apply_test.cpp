@@ -209,14 +209,14 @@ TEST_F(ApplyOnSqliteTest, NoConflictClauseOfTheTableReplacesRecordsBehindOurBack
 TEST_P(ApplyTest, WhatKeepReceiptRefusesIsNotApplied) {
   Progress progress;
   ApplyOptions options;
-  options.keepReceipt = [](const Receipt&, ReceiptStage) -> Status {
-    return fail(ErrorKind::InvalidFile, "no room for the receipt");
-  };
+  LambdaKeeper keeper(
+      [](const Receipt&, ReceiptStage) -> Status { return fail(ErrorKind::InvalidFile, "no room for the receipt"); });
+  options.keeper = &keeper;
   const std::string before = db.dump();
   const auto result = applyChanges(db.session(), db.catalogue(),
                                    TestDatabase::changes("edit tree tree_id=7 condition:2->3"), options, progress);
   ASSERT_FALSE(result.has_value());
-  EXPECT_EQ("no room for the receipt", result.error().message);
+  EXPECT_EQ("the receipt cannot be kept: no room for the receipt; nothing was written", result.error().message);
   EXPECT_EQ(before, db.dump());
 }
 

@@ -62,8 +62,9 @@ TEST(ColumnRulesTest, TypedTexts) {
 TEST(ColumnRulesTest, TypedDatesAndTimes) {
   const Column date = columnOf(TypeClass::Date);
   EXPECT_EQ("6:2026-11-25", typed(date, "2026-11-25"));
-  for (const char* wrong : {"2026-02-30", "25.11.2026", "2026-1-5", "2026-11-25 10:00", "today"})
+  for (const char* wrong : {"2026-02-30", "25.11.2026", "2026-1-", "2026-11-25 10:00", "today"})
     EXPECT_NE('6', typed(date, wrong)[0]) << wrong;
+  EXPECT_EQ("6:2026-01-05", typed(date, "2026-1-5"));
   const Column timestamp = columnOf(TypeClass::Timestamp);
   for (const char* right : {"2026-11-25", "2026-11-25 14:05", "2026-11-25T14:05:06Z", "2026-11-25 14:05:06.25+01:00"})
     EXPECT_EQ('6', typed(timestamp, right)[0]) << right;

@@ -9,6 +9,7 @@
 #include <fstream>
 #include <thread>
 
+#include "core/store/log_owner.h"
 #include "core/store/store.h"
 #include "support/test_database.h"
 
@@ -134,19 +135,20 @@ TEST(FaultTest, StagedWorkIsThereAfterAKill) {
   const pid_t child = fork();
   if (child == 0) {
     auto store = Store::open(path);
-    for (std::size_t i = 0; store && i < 5; ++i)
-      (void)(*store)->appendGesture("sqlite:/x", i, "gesture " + std::to_string(i));
-    (void)(*store)->setPosition("sqlite:/x", 4);
+    const std::int64_t log = (*store)->claimStaged("sqlite:/x", newLogOwner())->id;
+    for (std::size_t i = 0; i < 5; ++i)
+      (void)(*store)->appendGesture(log, i, packGesture({"gesture " + std::to_string(i), {}}));
+    (void)(*store)->setPosition(log, 4);
     kill(getpid(), SIGKILL);
   }
   waitpid(child, nullptr, 0);
   auto store = Store::open(path);
   ASSERT_TRUE(store.has_value());
-  const auto work = (*store)->stagedWork("sqlite:/x");
+  const auto work = (*store)->claimStaged("sqlite:/x", newLogOwner());
   ASSERT_TRUE(work.has_value());
   EXPECT_EQ(5U, work->gestures.size());
   EXPECT_EQ(4U, work->position);
-  EXPECT_EQ("gesture 4", work->gestures[4]);
+  EXPECT_EQ("gesture 4", work->gestures[4].title);
 }
 
 struct BadFile {

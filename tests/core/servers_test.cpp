@@ -151,7 +151,7 @@ TEST_F(PostgreSqlTest, RightsPoliciesAndDroppedWritesAreSaid) {
   EXPECT_EQ("ready", reviewed("edit t id=1 open:\"a\"->\"c\""));
   EXPECT_EQ("not-editable 0 t[1].shut", reviewed("edit t id=1 shut:\"b\"->\"c\""));
   EXPECT_EQ("record-gone 0 mine[2]", reviewed("edit mine id=2 owner:\"quill\"->\"clerk\"")) << "the policy hides it";
-  EXPECT_EQ("database-refused 0 mine[1].owner to=quill", reviewed("edit mine id=1 owner:\"clerk\"->\"quill\""));
+  EXPECT_EQ("not-editable 0 mine[1].owner to=quill", reviewed("edit mine id=1 owner:\"clerk\"->\"quill\""));
 }
 
 TEST_F(PostgreSqlTest, ExclusionDeferredAndTriggerRulesAreFound) {
@@ -251,18 +251,19 @@ TEST_F(MariaDbTest, WhatStaysIsWrittenOnlyWhenAReceiptOfItCanBeKept) {
   const ChangeList changes = TestDatabase::changes("edit stays id=1 v:1->5");
   Progress progress;
   ApplyOptions options;
-  options.keepReceipt = [](const Receipt&, ReceiptStage) -> Status {
-    return fail(ErrorKind::InvalidFile, "no room for the receipt");
-  };
+  LambdaKeeper refusing(
+      [](const Receipt&, ReceiptStage) -> Status { return fail(ErrorKind::InvalidFile, "no room for the receipt"); });
+  options.keeper = &refusing;
   ASSERT_FALSE(applyChanges(db->session(), db->catalogue(), changes, options, progress).has_value());
   EXPECT_EQ("1", db->rows("SELECT v FROM stays"));
   std::vector<ReceiptStage> stages;
   std::string after;
-  options.keepReceipt = [&](const Receipt& receipt, ReceiptStage stage) -> Status {
+  LambdaKeeper keeping([&](const Receipt& receipt, ReceiptStage stage) -> Status {
     stages.push_back(stage);
     if (stage == ReceiptStage::Final) after = canonicalText(receipt.blocks[0].after[1].at(0));
     return {};
-  };
+  });
+  options.keeper = &keeping;
   ASSERT_TRUE(applyChanges(db->session(), db->catalogue(), changes, options, progress).has_value());
   EXPECT_EQ((std::vector<ReceiptStage>{ReceiptStage::Trial, ReceiptStage::Final}), stages);
   EXPECT_EQ("5", after);

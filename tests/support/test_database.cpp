@@ -164,17 +164,18 @@ std::string TestDatabase::review(const std::string& lines, bool rehearse) {
 }
 
 std::string TestDatabase::runInPlainClient(const std::string& script) const {
-  std::string client = "sqlite3 -bail '" + path_ + "'";
+  std::string client = "sqlite3 '" + path_ + "'";
   if (const auto parts = serverAddress(address()); parts && !parts->port.empty() && isServerAddress(address())) {
     client = address().rfind("postgresql:", 0) == 0
-                 ? "psql -X -q -v ON_ERROR_STOP=1 '" + address() + "'"
+                 ? "psql -X -q '" + address() + "'"
                  : "mariadb --no-defaults -u" + parts->user + " -h127.0.0.1 -P" + parts->port + " " + parts->database;
   }
   std::ofstream(file("script.sql")) << script;
   const int status = std::system((client + " < '" + file("script.sql") + "' > '" + file("said") + "' 2>&1").c_str());
-  if (status == 0) return {};
   std::ifstream said(file("said"));
-  return "the client failed: " + std::string(std::istreambuf_iterator<char>(said), {});
+  // psql goes on after an error, and ends well.
+  const std::string words(std::istreambuf_iterator<char>(said), {});
+  return status == 0 && words.find("ERROR") == std::string::npos ? "" : "the client failed: " + words;
 }
 
 std::string TestDatabase::effects(const std::string& lines) {

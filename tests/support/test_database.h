@@ -25,6 +25,25 @@ class TemporaryFolder {
   std::filesystem::path path_;
 };
 
+// Keeps receipts as a test wants it, and counts what became of them.
+class LambdaKeeper : public ReceiptKeeper {
+ public:
+  explicit LambdaKeeper(std::function<Status(const Receipt&, ReceiptStage)> keep) : keep_(std::move(keep)) {}
+  Status keep(const Receipt& receipt, ReceiptStage stage) override { return keep_(receipt, stage); }
+  Status confirm() override {
+    ++confirmed;
+    return confirmation;
+  }
+  void drop() override { ++dropped; }
+
+  int confirmed = 0;
+  int dropped = 0;
+  Status confirmation;
+
+ private:
+  std::function<Status(const Receipt&, ReceiptStage)> keep_;
+};
+
 class TestDatabase {
  public:
   explicit TestDatabase(const std::string& schema = {}, Engine engine = Engine::Sqlite);

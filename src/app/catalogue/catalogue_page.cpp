@@ -256,7 +256,8 @@ void CataloguePage::countTables() {
   const auto& tables = desk_.catalogue().tables();
   for (std::size_t i = 0; i < tables.size(); ++i) {
     if (tables[i].kind == TableKind::Internal) continue;
-    if (!tables[i].unusable.empty()) {
+    // Counting a view is running it: its sheet does that, when it is opened.
+    if (!tables[i].unusable.empty() || tables[i].kind == TableKind::View) {
       model_->setCount(i, std::nullopt);
       continue;
     }

@@ -66,6 +66,7 @@ void ReviewPage::addFinding(const Finding& f) {
                                  .arg(shown(f.table, f.column, *f.from).toHtmlEscaped(),
                                       shown(f.table, f.column, *f.now).toHtmlEscaped(), css(roles().blue),
                                       f.to ? shown(f.table, f.column, *f.to).toHtmlEscaped() : tr("removed")));
+    three->setTextFormat(Qt::RichText);
     words->addWidget(three);
   }
   layout->addLayout(words, 1);
@@ -201,6 +202,7 @@ void ReviewPage::addEffects(const ChangeGroup& group) {
                 .arg(css(roles().soft), toQ(usedUpInWords(*review_)).toHtmlEscaped());
   }
   auto* label = new QLabel(html);
+  label->setTextFormat(Qt::RichText);
   label->setObjectName("groupEffects");
   label->setWordWrap(true);
   detail_->addWidget(label);

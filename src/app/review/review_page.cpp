@@ -79,9 +79,10 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   connect(&desk_.names(), &ReferenceNames::named, this, [this] {
     if (isVisible()) showGroups();
   });
+  watchApplying();
   connect(&desk_, &Desk::stagedChanged, this, [this] {
     stale_ = true;
-    if (isVisible() && !applying_) {
+    if (isVisible() && !desk_.applying().running()) {
       rehearse();
     } else {
       emit stateChanged();
@@ -138,6 +139,7 @@ void ReviewPage::buildList() {
 }
 
 void ReviewPage::rehearse() {
+  if (desk_.applying().running()) return;  // it examines everything itself
   if (progress_) progress_->cancel();
   buildList();
   review_.reset();
@@ -185,68 +187,41 @@ void ReviewPage::takeReview(Result<Review>&& review) {
 }
 
 void ReviewPage::stop() {
+  desk_.applying().stop();
   if (progress_) progress_->cancel();
 }
 
 void ReviewPage::apply() {
-  if (list_.empty() || progress_) return;
+  if (list_.empty() || busy()) return;
   if (!desk_.info().readOnly.empty()) {
     emit said(tr("Nothing is applied: %1.").arg(toQ(desk_.info().readOnly)));
     return;
   }
-  list_.title = title_->text().toStdString();
-  applying_ = true;
-  desk_.behind().cancelAll();
-  progress_ = desk_.front().post(
-      this,
-      [list = list_, path = desk_.storePath()](Session& session, Progress& progress) -> Result<ApplyResult> {
-        ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
-        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        std::int64_t id = 0;
-        ApplyOptions options;
-        options.appliedBy = systemUserName();
-        options.keepReceipt = [&](const Receipt& receipt, ReceiptStage) -> Status {
-          if (id != 0) ITERANDUM_TRY(store->dropReceipt(id));
-          ITERANDUM_ASSIGN(id, store->keepReceipt(receipt));
-          return {};
-        };
-        auto result = applyChanges(session, now, list, options, progress);
-        if (result && result->receipt) {
-          ITERANDUM_TRY(store->confirmReceipt(id));
-        } else if (id != 0 && (result || result.error().kind != ErrorKind::OutcomeUnknown)) {
-          (void)store->dropReceipt(id);
-        }
-        return result;
-      },
-      [this](Result<ApplyResult>&& result) {
-        progress_.reset();
-        applying_ = false;
-        if (!result) {
-          problem_ = tr("Nothing was applied: %1").arg(toQ(result.error().text()));
-          showGroups();
-          emit stateChanged();
-          return;
-        }
-        if (!result->receipt) {
-          std::vector<ReviewStatement> statements = review_ ? review_->statements : std::vector<ReviewStatement>();
-          review_ = std::move(result->review);
-          keepFindings();
-          review_->statements = std::move(statements);
-          problem_ = tr("Nothing was applied: something stands in the way since the last rehearsal.");
-          showGroups();
-          emit stateChanged();
-          return;
-        }
-        const QString message =
-            tr("Applied %n change(s) at %1. The receipt is in the history; it can be taken back from there.", "",
-               static_cast<int>(result->receipt->appliedCount()))
-                .arg(toQ(result->receipt->appliedAt));
-        title_->clear();
-        desk_.markApplied(*result->receipt);
-        desk_.forgetStaged();
-        emit applied(message);
-      });
-  emit stateChanged();
+  desk_.applying().start(title_->text().toStdString());
+}
+
+// What becomes of an apply; it goes on when this page is not shown, or not there any more.
+void ReviewPage::watchApplying() {
+  connect(&desk_.applying(), &Applying::started, this, &ReviewPage::stateChanged);
+  connect(&desk_.applying(), &Applying::failed, this, [this](const QString& message) {
+    problem_ = message;
+    stale_ = true;  // the records are looked at again before another try
+    showGroups();
+    emit stateChanged();
+  });
+  connect(&desk_.applying(), &Applying::blocked, this, [this](const Review& review) {
+    std::vector<ReviewStatement> statements = review_ ? review_->statements : std::vector<ReviewStatement>();
+    review_ = review;
+    keepFindings();
+    review_->statements = std::move(statements);
+    problem_ = tr("Nothing was applied: something stands in the way since the last rehearsal.");
+    showGroups();
+    emit stateChanged();
+  });
+  connect(&desk_.applying(), &Applying::applied, this, [this](const QString& message) {
+    title_->clear();
+    emit applied(message);
+  });
 }
 
 // For sheets that ask for records with a finding.
@@ -361,7 +336,7 @@ std::size_t ReviewPage::blockingCount() const {
 
 QString ReviewPage::stateInWords() const {
   if (list_.empty()) return tr("nothing is staged");
-  if (applying_) return tr("applying…");
+  if (desk_.applying().running()) return tr("applying…");
   if (progress_) return tr("rehearsing…");
   if (stale_ || !review_) return tr("not rehearsed");
   return review_->rehearsed ? tr("rehearsed, nothing written") : tr("checked by reading only");

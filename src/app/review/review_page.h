@@ -28,9 +28,9 @@ class ReviewPage : public QWidget {
   void apply();
   void putGroupBack();
   void saveChangeFile(const QString& path);
-  [[nodiscard]] bool busy() const { return progress_ != nullptr; }
+  [[nodiscard]] bool busy() const { return progress_ != nullptr || desk_.applying().running(); }
   [[nodiscard]] bool ready() const {
-    return review_ && review_->ready && !stale_ && progress_ == nullptr && desk_.info().readOnly.empty();
+    return review_ && review_->ready && !stale_ && !busy() && desk_.info().readOnly.empty();
   }
   void stop();
   // 0: records, 1: statements, 2: what the database will do by itself.
@@ -49,6 +49,7 @@ class ReviewPage : public QWidget {
   void said(const QString& message);
 
  private:
+  void watchApplying();
   void takeReview(Result<Review>&& review);
   void showGroups();
   void addGroupItem(int index);
@@ -79,7 +80,6 @@ class ReviewPage : public QWidget {
   std::optional<Review> review_;
   QString problem_;
   bool stale_ = true;
-  bool applying_ = false;
   int view_ = 0;
   std::shared_ptr<Progress> progress_;
   QLabel* heading_;

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "core/store/log_owner.h"
+
 namespace iterandum {
 
 QString recordText(const RecordRef& ref) {
@@ -14,7 +16,50 @@ Desk::Desk(std::shared_ptr<TaskThread> storeThread, std::string storePath, QObje
     : QObject(parent),
       storeThread_(std::move(storeThread)),
       storePath_(std::move(storePath)),
-      store_(std::make_shared<std::unique_ptr<Store>>()) {}
+      store_(std::make_shared<std::unique_ptr<Store>>()),
+      log_(std::make_shared<std::int64_t>(0)),
+      logOwner_(newLogOwner()),
+      applying_(std::make_unique<Applying>(*this)) {}
+
+Desk::~Desk() {
+  storeThread_->post(
+      nullptr,
+      [store = store_, log = log_](Progress&) -> Status {
+        if (*store && *log != 0) return (*store)->releaseStaged(*log);
+        return {};
+      },
+      [](Status&&) {});
+}
+
+void Desk::keepStaged(std::function<Status(Store&, std::int64_t)> work) {
+  storeThread_->post(
+      this,
+      [store = store_, log = log_, path = storePath_, address = info_.address, owner = logOwner_,
+       work = std::move(work)](Progress&) -> Status {
+        if (!*store) {
+          ITERANDUM_ASSIGN(*store, Store::open(path));
+        }
+        if (*log == 0) {
+          ITERANDUM_ASSIGN(*log, (*store)->newStaged(address, owner));
+        }
+        return work(**store, *log);
+      },
+      [this](Status&& status) {
+        if (status) return;
+        keepAllNext_ = true;
+        emit storeFailed(tr("What you staged is not on disk: %1. It is tried again with what you do next.")
+                             .arg(toQ(status.error().text())));
+      });
+}
+
+void Desk::keepAll() {
+  keepAllNext_ = false;
+  std::vector<std::string> packed;
+  for (const Gesture& gesture : changes_.gestures()) packed.push_back(packGesture(gesture));
+  keepStaged([packed = std::move(packed), position = changes_.position()](Store& s, std::int64_t log) {
+    return s.replaceStaged(log, packed, position);
+  });
+}
 
 void Desk::keep(std::function<Status(Store&)> work) {
   storeThread_->post(
@@ -50,17 +95,21 @@ void Desk::open(const std::string& address, const OpenOptions& options) {
 void Desk::restoreStaged() {
   storeThread_->post(
       this,
-      [store = store_, path = storePath_, address = info_.address](Progress&) -> Result<Restored> {
+      [store = store_, log = log_, path = storePath_, address = info_.address,
+       owner = logOwner_](Progress&) -> Result<Restored> {
         if (!*store) {
           ITERANDUM_ASSIGN(*store, Store::open(path));
         }
-        return readKept(**store, address);
+        auto restored = readKept(**store, address, owner);
+        if (restored) *log = restored->log.id;
+        return restored;
       },
       [this](Result<Restored>&& restored) {
         if (restored) {
           takeKept(std::move(*restored));
         } else {
-          emit storeFailed(tr("What was staged before could not be read: %1").arg(toQ(restored.error().text())));
+          emit storeFailed(tr("What was staged before could not be read, and is left where it is: %1")
+                               .arg(toQ(restored.error().text())));
         }
         emit opened();
         emit stagedChanged();
@@ -87,10 +136,13 @@ void Desk::stage(Gesture gesture) {
     return;
   }
   const std::size_t position = changes_.position();
-  keep([address = info_.address, position, packed = packGesture(gesture)](Store& s) {
-    return s.appendGesture(address, position, packed);
-  });
+  if (!keepAllNext_) {
+    keepStaged([position, packed = packGesture(gesture)](Store& s, std::int64_t log) {
+      return s.appendGesture(log, position, packed);
+    });
+  }
   changes_.apply(std::move(gesture));
+  if (keepAllNext_) keepAll();
   emit stagedChanged();
 }
 
@@ -164,7 +216,8 @@ std::uint64_t Desk::stageAddition(const Table& table, const std::vector<std::pai
 void Desk::stageRemovals(const Table& table, const std::vector<RecordRef>& refs,
                          const std::vector<ValueTuple>& records) {
   GesturePart remove = partFor(GesturePart::Kind::Remove, table);
-  remove.recordColumns = table.recordColumns();
+  // A row id names the record; it is no cell of it.
+  for (const Column& column : table.columns) remove.recordColumns.push_back(column.name);
   remove.records.resize(remove.recordColumns.size());
   GesturePart drop = partFor(GesturePart::Kind::DropAdded, table);
   for (std::size_t i = 0; i < refs.size(); ++i) {
@@ -301,23 +354,33 @@ bool Desk::stageChanges(const QString& title, const ChangeList& list) {
   return true;
 }
 
+// What is being applied cannot be undone by Undo: by its receipt it can, when it is there.
+bool Desk::heldByApplying() {
+  if (!applying_->running()) return false;
+  emit said(tr("What is staged is being applied; wait a moment. Afterwards the history takes it back."));
+  return true;
+}
+
+void Desk::keepPosition() {
+  if (keepAllNext_) return keepAll();
+  keepStaged([position = changes_.position()](Store& s, std::int64_t log) { return s.setPosition(log, position); });
+}
+
 void Desk::undo() {
-  if (!changes_.undo()) return;
-  keep(
-      [address = info_.address, position = changes_.position()](Store& s) { return s.setPosition(address, position); });
+  if (heldByApplying() || !changes_.undo()) return;
+  keepPosition();
   emit stagedChanged();
 }
 
 void Desk::redo() {
-  if (!changes_.redo()) return;
-  keep(
-      [address = info_.address, position = changes_.position()](Store& s) { return s.setPosition(address, position); });
+  if (heldByApplying() || !changes_.redo()) return;
+  keepPosition();
   emit stagedChanged();
 }
 
-void Desk::forgetStaged() {
-  changes_.clear();
-  keep([address = info_.address](Store& s) { return s.clearStaged(address); });
+void Desk::forgetApplied(std::size_t gestures, const AppliedAdditions& added) {
+  changes_.forgetApplied(gestures, added);
+  keepAll();
   emit stagedChanged();
 }
 

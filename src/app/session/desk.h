@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "app/session/applying.h"
 #include "app/session/database_session.h"
 #include "app/session/lent_records.h"
 #include "app/session/reference_names.h"
@@ -45,6 +46,9 @@ class Desk : public QObject {
   Q_OBJECT
  public:
   explicit Desk(std::shared_ptr<TaskThread> storeThread, std::string storePath, QObject* parent = nullptr);
+  Desk(const Desk&) = delete;
+  Desk& operator=(const Desk&) = delete;
+  ~Desk() override;  // the log of what is staged is left to the next window
 
   // Opens the database and what was left staged for it; opened() or openFailed() follows.
   void open(const std::string& address, const OpenOptions& options = {});
@@ -104,8 +108,10 @@ class Desk : public QObject {
   bool stageChanges(const QString& title, const ChangeList& changes);
   void undo();
   void redo();
-  // After a change set was applied: nothing is staged any more, and nothing can be undone by Undo.
-  void forgetStaged();
+  // After the first `gestures` of what was staged were applied: they are staged no more and cannot be undone by Undo;
+  // what was staged meanwhile stays.
+  void forgetApplied(std::size_t gestures, const AppliedAdditions& added);
+  [[nodiscard]] Applying& applying() { return *applying_; }
 
   [[nodiscard]] std::shared_ptr<TaskThread> storeThread() const { return storeThread_; }
   [[nodiscard]] const std::string& storePath() const { return storePath_; }
@@ -128,8 +134,7 @@ class Desk : public QObject {
  private:
   void stage(Gesture gesture);
   struct Restored {
-    std::vector<Gesture> gestures;
-    std::size_t position = 0;
+    StagedLog log;
     DatabaseMark mark;
     std::vector<SavedScope> scopes;
     std::vector<StatedReference> references;
@@ -137,18 +142,29 @@ class Desk : public QObject {
     std::map<std::string, std::string> layouts;
   };
   void restoreStaged();
-  [[nodiscard]] static Result<Restored> readKept(Store& store, const std::string& address);
+  [[nodiscard]] static Result<Restored> readKept(Store& store, const std::string& address, const std::string& owner);
+  // All gestures in place of what is kept: after an apply, and after one could not be kept.
+  void keepAll();
+  void sayWhatWasLeft(const StagedLog& log);
+  void keepPosition();
+  [[nodiscard]] bool heldByApplying();
   void takeKept(Restored&& restored);
   void useCatalogue();
   [[nodiscard]] std::shared_ptr<const KeyList> stagedKeys(const Table& table, const std::string& column) const;
   [[nodiscard]] std::shared_ptr<const KeyList> foundKeys(const Table& table, const std::string& column) const;
   void takeMark(const DatabaseMark& mark);
   void keep(std::function<Status(Store&)> work);
+  // The same for what is staged, in this window's log. When it fails all gestures are kept with the next one.
+  void keepStaged(std::function<Status(Store&, std::int64_t log)> work);
   [[nodiscard]] static GesturePart partFor(GesturePart::Kind kind, const Table& table);
 
   std::shared_ptr<TaskThread> storeThread_;
   std::string storePath_;
   std::shared_ptr<std::unique_ptr<Store>> store_;  // touched by the store thread only
+  std::shared_ptr<std::int64_t> log_;              // the same; 0: none yet
+  std::string logOwner_;
+  bool keepAllNext_ = false;
+  std::unique_ptr<Applying> applying_;
   DatabaseSession front_;
   DatabaseSession behind_;
   DatabaseSession indexing_;

@@ -6,30 +6,37 @@
 
 namespace iterandum {
 
-Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address) {
+Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address, const std::string& owner) {
   Restored out;
-  ITERANDUM_ASSIGN(const StagedWork work, store.stagedWork(address));
-  out.position = work.position;
   ITERANDUM_ASSIGN(out.mark, store.mark(address));
   ITERANDUM_ASSIGN(out.scopes, store.scopes(address));
   ITERANDUM_ASSIGN(out.references, store.statedReferences(address));
   ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
   ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
-  for (const std::string& packed : work.gestures) {
-    ITERANDUM_ASSIGN(Gesture gesture, unpackGesture(packed));
-    out.gestures.push_back(std::move(gesture));
-  }
+  ITERANDUM_ASSIGN(out.log, store.claimStaged(address, owner));
   return out;
 }
 
 void Desk::takeKept(Restored&& restored) {
-  changes_.restore(std::move(restored.gestures), restored.position);
+  sayWhatWasLeft(restored.log);
+  changes_.restore(std::move(restored.log.gestures), restored.log.position);
   takeMark(restored.mark);
   scopes_ = std::move(restored.scopes);
   stated_ = std::move(restored.references);
   readable_ = std::move(restored.readable);
   layouts_ = std::move(restored.layouts);
   useCatalogue();
+}
+
+void Desk::sayWhatWasLeft(const StagedLog& log) {
+  if (log.setAside > 0) {
+    emit storeFailed(tr("%n thing(s) that you staged before could not be read and were set aside; the rest is here.",
+                        "", static_cast<int>(log.setAside)));
+  } else if (log.left > 0) {
+    emit said(tr("Another window left staged work for this database; a further window will show it."));
+  } else if (log.openElsewhere > 0) {
+    emit said(tr("This database is open in another window too; each has its own staged work."));
+  }
 }
 
 void Desk::useCatalogue() {

@@ -49,11 +49,18 @@ class TaskThread {
   template <typename Task, typename Done>
   std::shared_ptr<Progress> post(QObject* receiver, Task task, Done done, Progress::Listener listener = {}) {
     auto progress = std::make_shared<Progress>(std::move(listener));
+    // What nobody waits for any more need not be asked.
+    QMetaObject::Connection gone;
+    if (receiver != nullptr)
+      gone = QObject::connect(
+          receiver, &QObject::destroyed, receiver, [progress] { progress->cancel(); }, Qt::DirectConnection);
     push({progress, [progress, handover = handover_, task = std::move(task), done = std::move(done),
-                     guard = QPointer<QObject>(receiver)]() mutable {
+                     guard = QPointer<QObject>(receiver), gone]() mutable {
             auto result = std::make_shared<decltype(task(*progress))>(task(*progress));
-            handover->put([result, done = std::move(done), guard = std::move(guard)]() mutable {
-              if (guard) done(std::move(*result));
+            handover->put([result, done = std::move(done), guard = std::move(guard), gone]() mutable {
+              if (!guard) return;
+              QObject::disconnect(gone);
+              done(std::move(*result));
             });
           }});
     return progress;

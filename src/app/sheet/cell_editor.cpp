@@ -299,8 +299,17 @@ void CellEditor::take(const Value& value, const QString& shown, Leave leave) {
   emit finished(leave);
 }
 
+void CellEditor::settle() {
+  if (done_) return;
+  done_ = true;
+  popup_->hide();
+  if (!index_.isValid()) return;
+  const bool untouched = text() == editText(model_.cell(index_.row(), index_.column()).effective());
+  if (!untouched) model_.stageText(index_, text(), othersSaid_);
+}
+
 bool CellEditor::commit(Leave leave) {
-  if (done_) return true;
+  if (done_ || !index_.isValid()) return true;
   // A typed name that fits one offer only means that record; the highlighted offer is meant anyway.
   if (list_ != nullptr && list_->currentRow() >= 0 && list_->currentRow() < static_cast<int>(offers_.size())) {
     const auto [value, shown] = offers_[static_cast<std::size_t>(list_->currentRow())];
@@ -396,9 +405,7 @@ bool CellEditor::eventFilter(QObject* watched, QEvent* event) {
     // Going elsewhere takes what was typed; what does not fit stays visible in the cell, with the reason.
     if (!inside && static_cast<QFocusEvent*>(event)->reason() != Qt::PopupFocusReason &&
         static_cast<QFocusEvent*>(event)->reason() != Qt::ActiveWindowFocusReason) {
-      model_.stageText(index_, text(), othersSaid_);
-      done_ = true;
-      popup_->hide();
+      settle();
       emit finished(Leave::Stay);
     }
   }

@@ -31,6 +31,8 @@ class CellEditor : public QWidget {
   // Takes what is typed; false when it does not fit and the editor stays open with the reason.
   bool commit(Leave leave);
   void showReason(const QString& reason);
+  // The end of it: what is typed is taken, or stays visible in the cell with the reason why it does not fit.
+  void settle();
 
  signals:
   void finished(Leave leave);

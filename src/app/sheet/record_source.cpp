@@ -99,6 +99,7 @@ void RecordSource::readFirstScreen() {
           return;
         }
         stopped_ = false;
+        emit aboutToRestart();
         forgetRecords();
         index_ = KeyIndex(keyAt_.size());
         std::vector<std::pair<int, ValueTuple>> records;
@@ -187,6 +188,7 @@ void RecordSource::takeKeys(std::uint64_t generation, std::size_t start, KeyInde
   if (start == 0 && !agrees(keys)) {
     // Somebody wrote between the first screen and now: what was shown first is read again.
     if (++disagreements_ <= kMostDisagreements) return refresh();
+    emit aboutToRestart();
     forgetRecords();
     index_ = KeyIndex(keyAt_.size());
     rows_ = 0;

@@ -59,6 +59,7 @@ class RecordSource : public QObject {
   [[nodiscard]] std::size_t memoryBytes() const;
 
  signals:
+  void aboutToRestart();  // what a place in the sheet means is about to change; the records are still there
   void restarted();
   void rowsAboutToGrow(int first, int last);
   void rowsGrew();

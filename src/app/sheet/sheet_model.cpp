@@ -370,6 +370,14 @@ void SheetModel::removeRecords(const std::vector<int>& rows) {
     emit said(tr("No record can be removed here: %1.").arg(toQ(reason)));
     return;
   }
+  const auto unread = std::count_if(rows.begin(), rows.end(),
+                                    [&](int row) { return !isAddedRow(row) && source_.record(row) == nullptr; });
+  if (unread > 0) {
+    emit said(
+        tr("Nothing was removed: %n of the selected record(s) were not read yet. Scroll over them, or select fewer.",
+           "", static_cast<int>(unread)));
+    return;
+  }
   std::vector<RecordRef> refs;
   std::vector<ValueTuple> records;
   for (const int row : rows) {

@@ -25,6 +25,11 @@ SheetView::SheetView(SheetModel& model, QWidget* parent) : SheetGrid(model, pare
   setItemDelegate(new CellPainter(model, this));
   const auto wantSoon = [this] { QMetaObject::invokeMethod(this, &SheetView::wantVisible, Qt::QueuedConnection); };
   connect(&model, &QAbstractItemModel::modelReset, this, wantSoon);
+  // What is being typed is meant for the record that it was typed into, wherever that is afterwards.
+  connect(&model.source(), &RecordSource::aboutToRestart, this, [this] {
+    if (editor_ != nullptr) editor_->settle();
+    dropEditor();
+  });
   connect(&model, &QAbstractItemModel::rowsInserted, this, wantSoon);
 }
 
@@ -235,10 +240,19 @@ void SheetView::copySelection() {
 void SheetView::pasteClipboard() {
   if (tooMany()) return;
   QString text = QApplication::clipboard()->text();
+  text.replace(QStringLiteral("\r\n"), QStringLiteral("\n")).replace(QLatin1Char('\r'), QLatin1Char('\n'));
   if (text.endsWith(QLatin1Char('\n'))) text.chop(1);
   if (!currentIndex().isValid() || text.isEmpty()) return;
   const QStringList lines = text.split(QLatin1Char('\n'));
   const bool single = lines.size() == 1 && !text.contains(QLatin1Char('\t'));
+  const int left = model_.rowCount() - currentIndex().row();
+  if (!single && lines.size() > left) {
+    emit said(tr("Nothing was pasted: there are %1 lines on the clipboard, and %n record(s) from here to the end of "
+                 "the sheet.",
+                 "", left)
+                  .arg(lines.size()));
+    return;
+  }
   std::vector<CellEdit> edits;
   const auto add = [&](const QModelIndex& i, const QString& piece) -> bool {
     const QString reason = model_.notEditable(i.row(), i.column());
@@ -264,7 +278,6 @@ void SheetView::pasteClipboard() {
   } else {
     for (int l = 0; l < lines.size(); ++l) {
       const int row = currentIndex().row() + l;
-      if (row >= model_.rowCount()) break;
       int column = currentIndex().column();
       for (const QString& piece : lines[l].split(QLatin1Char('\t'))) {
         if (column < 0) break;

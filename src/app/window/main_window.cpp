@@ -15,6 +15,7 @@
 #include "app/history/history_page.h"
 #include "app/review/review_page.h"
 #include "app/sheet/sheet_page.h"
+#include "app/style/plain_texts.h"
 #include "app/style/roles.h"
 #include "app/window/command_palette.h"
 #include "app/window/rail.h"
@@ -27,6 +28,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
       secrets_(secrets ? std::move(secrets) : desktopSecrets()),
       storeThread_(std::make_shared<TaskThread>()),
       trialThread_(std::make_shared<TaskThread>()) {
+  PlainTexts::install();
   storeThread_->finishBeforeEnd();
   setObjectName("window");
   setWindowTitle(QStringLiteral("Iterandum"));
@@ -146,7 +148,8 @@ void MainWindow::buildPages() {
   connect(review_, &ReviewPage::applied, this, [this](const QString& m) {
     refreshSheets();
     catalogue_->countTables();
-    showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
+    if (pages_->currentWidget() == review_)
+      showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
     say(m, true);
     updateAside();
   });

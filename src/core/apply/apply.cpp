@@ -41,8 +41,7 @@ Status tryChanges(Session& session, Examination& examination, std::optional<Exec
     session.rollback();
     ITERANDUM_TRY(session.begin(lockTimeout, progress));
   }
-  return fail(ErrorKind::Refused,
-              "the database ends the transaction again and again while changes are tried; nothing was written");
+  return fail(ErrorKind::Refused, "the database ends the transaction again and again while changes are tried");
 }
 
 void finish(Examination& examination, const std::vector<Effect>& effects, Review& review) {
@@ -100,65 +99,132 @@ bool writesWhatStays(const Examination& examination) {
                      [](const ExaminedBlock& block) { return block.table != nullptr && block.table->cannotRollBack; });
 }
 
-Status writeWhatStays(Examination& examination, Execution& execution) {
-  ITERANDUM_TRY(execution.run(makePlan(examination, PlanFor::Writing), Writes::ThatStay));
-  if (!examination.blocked()) return {};
-  std::string message =
-      "tables whose storage cannot roll back were written only in part, and that part stays; all other "
-      "changes were taken back. Refused:";
-  for (const Finding& finding : examination.takeFindings()) {
-    if (finding.blocks) message += "\n" + finding.message;
-  }
-  return fail(ErrorKind::Refused, message);
-}
-
-// Where the connection was lost while committing and the server does not tell, the records do.
-Status commitOrFindOut(Session& session, const Catalogue& catalogue, const Receipt& receipt) {
-  Status done = session.commit();
+// Where the connection was lost while committing, the records tell what became of it: those of the receipt, read again
+// and compared. Nothing else is proof: a number that the server knew a transaction by may be somebody else's by now.
+Status commitOrFindOut(Session& session, const Catalogue& catalogue, const Receipt& receipt, Progress& progress) {
+  Progress unstopped;
+  Status done = session.commit(unstopped);
   if (done || done.error().kind != ErrorKind::OutcomeUnknown) return done;
-  Progress progress;
   const auto state = writtenState(session, catalogue, receipt, progress);
   if (!state || *state == WrittenState::NotKnown) return done;
   if (*state == WrittenState::Written) return {};
-  return fail(ErrorKind::ConnectionLost,
-              "the connection was lost while committing; the records were read again, and nothing was written");
+  return fail(ErrorKind::ConnectionLost, "the connection was lost while committing, and the records were read again");
 }
 
-Result<ApplyResult> applyOnce(Session& session, const Catalogue& catalogue, const ChangeList& changes,
-                              const ApplyOptions& options, Progress& progress) {
-  ApplyResult result;
-  ITERANDUM_TRY(session.begin(options.lockTimeout, progress));
-  const Transaction transaction(session);
-  ExaminationOptions how;
-  how.onConflict = options.onConflict;
-  Examination examination(session, catalogue, how, progress);
-  ITERANDUM_TRY(examination.run(changes));
-  std::optional<Execution> execution;
-  ITERANDUM_TRY(tryChanges(session, examination, execution, options.lockTimeout, progress));
-  result.review.rehearsed = true;
-  if (examination.blocked()) {
+// One attempt at applying.
+class Application {
+ public:
+  Application(Session& session, const Catalogue& catalogue, const ApplyOptions& options, Progress& progress)
+      : session_(session), catalogue_(catalogue), options_(options), progress_(progress) {}
+
+  Result<ApplyResult> run(const ChangeList& changes) {
+    auto result = attempt(changes);
+    if (result && result->receipt) {
+      if (options_.keeper != nullptr) {
+        if (Status kept = options_.keeper->confirm(); !kept && !result->afterwards) result->afterwards = kept.error();
+      }
+      return result;
+    }
+    if (result) {
+      dropReceipt();
+      return result;
+    }
+    return fail(toldTruly(std::move(result.error())));
+  }
+
+ private:
+  Result<ApplyResult> attempt(const ChangeList& changes) {
+    ApplyResult result;
+    ITERANDUM_TRY(session_.begin(options_.lockTimeout, progress_));
+    const Transaction transaction(session_);
+    ExaminationOptions how;
+    how.onConflict = options_.onConflict;
+    Examination examination(session_, catalogue_, how, progress_);
+    ITERANDUM_TRY(examination.run(changes));
+    std::optional<Execution> execution;
+    ITERANDUM_TRY(tryChanges(session_, examination, execution, options_.lockTimeout, progress_));
+    result.review.rehearsed = true;
+    if (examination.blocked()) {
+      finish(examination, execution->effects(), result.review);
+      return result;
+    }
+    Receipt receipt;
+    receipt.appliedAt = nowUtc();
+    receipt.appliedBy = options_.appliedBy;
+    receipt.database = session_.info().address;
+    receipt.title = changes.title;
+    if (writesWhatStays(examination)) {
+      // Whether a receipt can be kept at all has to be known before.
+      receipt.blocks = execution->receiptBlocks();
+      ITERANDUM_TRY(keep(receipt, ReceiptStage::Trial));
+      if (progress_.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+      ITERANDUM_TRY(writeWhatStays(examination, *execution));
+      receipt.blocks = execution->receiptBlocks();
+      // What stays cannot be taken back by refusing: it goes on, and says that the receipt is not complete.
+      if (Status kept = keep(receipt, ReceiptStage::Final); !kept) result.afterwards = kept.error();
+    } else {
+      receipt.blocks = execution->receiptBlocks();
+      ITERANDUM_TRY(keep(receipt, ReceiptStage::Final));
+      if (progress_.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+    }
+    ITERANDUM_TRY(commitOrFindOut(session_, catalogue_, receipt, progress_));
     finish(examination, execution->effects(), result.review);
+    result.receipt = std::move(receipt);
     return result;
   }
-  Receipt receipt;
-  receipt.appliedAt = nowUtc();
-  receipt.appliedBy = options.appliedBy;
-  receipt.database = session.info().address;
-  receipt.title = changes.title;
-  if (writesWhatStays(examination)) {
-    // Whether a receipt can be kept at all has to be known before.
-    receipt.blocks = execution->receiptBlocks();
-    if (options.keepReceipt) ITERANDUM_TRY(options.keepReceipt(receipt, ReceiptStage::Trial));
-    ITERANDUM_TRY(writeWhatStays(examination, *execution));
+
+  Status writeWhatStays(Examination& examination, Execution& execution) {
+    std::set<std::string> names;
+    for (const ExaminedBlock& block : examination.blocks()) {
+      if (block.table != nullptr && block.table->cannotRollBack) names.insert(displayName(block.table->name));
+    }
+    for (const std::string& name : names) stayingTables_ += (stayingTables_.empty() ? "" : ", ") + name;
+    Status done = execution.run(makePlan(examination, PlanFor::Writing), Writes::ThatStay);
+    stays_ = execution.wroteWhatStays();
+    ITERANDUM_TRY(done);
+    if (!examination.blocked()) return {};
+    std::string message = "refused:";
+    for (const Finding& finding : examination.takeFindings()) {
+      if (finding.blocks) message += " " + finding.message + ";";
+    }
+    return fail(ErrorKind::Refused, message);
   }
-  receipt.blocks = execution->receiptBlocks();
-  if (options.keepReceipt) ITERANDUM_TRY(options.keepReceipt(receipt, ReceiptStage::Final));
-  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped; nothing was written");
-  ITERANDUM_TRY(commitOrFindOut(session, catalogue, receipt));
-  finish(examination, execution->effects(), result.review);
-  result.receipt = std::move(receipt);
-  return result;
-}
+
+  Status keep(const Receipt& receipt, ReceiptStage stage) {
+    if (options_.keeper == nullptr) return {};
+    keptAny_ = true;
+    Status kept = options_.keeper->keep(receipt, stage);
+    if (!kept) kept.error().message = "the receipt cannot be kept: " + kept.error().message;
+    return kept;
+  }
+
+  void dropReceipt() {
+    if (options_.keeper != nullptr && keptAny_) options_.keeper->drop();
+  }
+
+  // Adds what is true about the writing, and only that.
+  Error toldTruly(Error error) {
+    if (error.kind == ErrorKind::OutcomeUnknown) return error;
+    if (stays_) {
+      error.kind = ErrorKind::PartlyWritten;
+      error.message = "written only in part: tables whose storage cannot roll back keep what was written to them (" +
+                      stayingTables_ +
+                      "), all other changes were taken back; review again to see what is left: " + error.message;
+      return error;
+    }
+    dropReceipt();
+    if (error.message.find("nothing was written") == std::string::npos) error.message += "; nothing was written";
+    return error;
+  }
+
+  Session& session_;
+  const Catalogue& catalogue_;
+  const ApplyOptions& options_;
+  Progress& progress_;
+  bool keptAny_ = false;
+  bool stays_ = false;
+  std::string stayingTables_;
+};
 
 // Two transactions can stand in each other's way so that the server ends one of them. Nothing of that one is written,
 // and trying it again a little later is what helps.
@@ -178,29 +244,17 @@ auto tryAgainWhileInTheWay(const Attempt& attempt, Progress& progress) -> declty
 
 Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                              const ReviewOptions& options, Progress& progress) {
-  return tryAgainWhileInTheWay([&] { return reviewOnce(session, catalogue, changes, options, progress); }, progress);
+  auto review =
+      tryAgainWhileInTheWay([&] { return reviewOnce(session, catalogue, changes, options, progress); }, progress);
+  // A review writes nothing, come what may.
+  if (!review && review.error().kind == ErrorKind::LockTimeout) review.error().message += "; nothing was written";
+  return review;
 }
 
 Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                                  const ApplyOptions& options, Progress& progress) {
-  bool receiptKept = false;
-  ApplyOptions watched = options;
-  if (options.keepReceipt) {
-    watched.keepReceipt = [&](const Receipt& receipt, ReceiptStage stage) {
-      receiptKept = true;
-      return options.keepReceipt(receipt, stage);
-    };
-  }
-  return tryAgainWhileInTheWay(
-      [&]() -> Result<ApplyResult> {
-        auto result = applyOnce(session, catalogue, changes, watched, progress);
-        // One receipt for one attempt: whoever keeps them is told of the failure instead.
-        if (!result && receiptKept && result.error().kind == ErrorKind::TryAgain) {
-          result.error().kind = ErrorKind::Refused;
-        }
-        return result;
-      },
-      progress);
+  return tryAgainWhileInTheWay([&] { return Application(session, catalogue, options, progress).run(changes); },
+                               progress);
 }
 
 std::string systemUserName() {

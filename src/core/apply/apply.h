@@ -26,21 +26,39 @@ struct ReviewOptions {
 // to keep it. The final one takes its place.
 enum class ReceiptStage { Trial, Final };
 
+// Where the receipt of one apply goes.
+class ReceiptKeeper {
+ public:
+  ReceiptKeeper() = default;
+  ReceiptKeeper(const ReceiptKeeper&) = delete;
+  ReceiptKeeper& operator=(const ReceiptKeeper&) = delete;
+  virtual ~ReceiptKeeper() = default;
+  // Before the commit. When it returns, the receipt outlives the program and the machine. A later one takes its place.
+  [[nodiscard]] virtual Status keep(const Receipt& receipt, ReceiptStage stage) = 0;
+  // After the commit: what was kept is true.
+  [[nodiscard]] virtual Status confirm() = 0;
+  // Nothing was written: there is nothing to keep.
+  virtual void drop() = 0;
+};
+
 struct ApplyOptions {
   OnConflict onConflict = OnConflict::Stop;
   std::chrono::milliseconds lockTimeout{10000};
   std::string appliedBy;
-  // Called with the finished receipt just before the commit: an error of it means that nothing is applied.
-  std::function<Status(const Receipt&, ReceiptStage)> keepReceipt;
+  ReceiptKeeper* keeper = nullptr;  // outlives the call; null: the receipt is only returned
 };
 
 struct ApplyResult {
-  std::optional<Receipt> receipt;  // applied
-  Review review;                   // else: what blocked. Its script is empty.
+  std::optional<Receipt> receipt;   // applied
+  Review review;                    // else: what blocked. Its script is empty.
+  std::optional<Error> afterwards;  // applied, but this went wrong after it: the receipt is not where it should be
 };
 
-// Errors: as for reviewChanges; OutcomeUnknown when the session died while committing. After any other error nothing
-// was written.
+// The whole of it: begins, examines, writes, keeps the receipt, commits, finds out what became of that where the answer
+// is lost, confirms the receipt or drops it. What an error says is true: nothing was written, or what stays is named,
+// or (OutcomeUnknown) nobody knows, and the receipt stays unconfirmed. Until the commit `progress` can stop it; after
+// that it can only stop the finding out. Errors: as for reviewChanges; PartlyWritten where storage that cannot roll
+// back holds a part; OutcomeUnknown.
 [[nodiscard]] Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                                                const ApplyOptions& options, Progress& progress);
 

@@ -4,12 +4,14 @@
 #include <numeric>
 #include <set>
 
+#include "core/apply/passing.h"
 #include "core/catalogue/column_rules.h"
 
 namespace iterandum {
 namespace {
 
 FindingKind kindOf(const Error& error, Action action) {
+  if (error.kind == ErrorKind::NoRight) return FindingKind::NotEditable;
   if (error.kind != ErrorKind::Constraint) return FindingKind::DatabaseRefused;
   switch (error.constraint) {
     case ConstraintKind::Unique:
@@ -30,11 +32,12 @@ std::string engineSays(const Error& error) {
   return "the database says: " + error.engineWords + " (code " + error.engineCode + ")";
 }
 
-// Columns of an addition that other additions may ask for: everything that takes part in a key.
-std::vector<std::string> keyColumnsOf(const Table& table) {
+// The columns that name an addition, and those that other records may point at.
+std::vector<std::string> keyColumnsOf(const Table& table, const Catalogue& catalogue, bool usesLabels) {
   std::vector<std::string> out = table.writeKeyColumns();
-  for (const UniqueKey& key : table.keys) {
-    for (const std::string& name : table.columnNames(key.columns)) {
+  if (!usesLabels) return out;
+  for (const IncomingReference& in : catalogue.referencesTo(table.name)) {
+    for (const std::string& name : catalogue.tables()[in.table].references[in.reference].targetColumns) {
       if (std::find(out.begin(), out.end(), name) == out.end()) out.push_back(name);
     }
   }
@@ -60,18 +63,10 @@ bool Execution::resolve(const ExaminedBlock& block, std::size_t cell, std::uint3
   const auto label = labels_.find(std::string(out.asString()));
   if (label == labels_.end()) return false;
   const AddedKey& added = label->second;
-  const auto column = block.table->columnIndex(block.changes.cells[cell].column);
-  for (const Reference& reference : block.table->references) {
-    for (std::size_t i = 0; i < reference.columns.size() && i < reference.targetColumns.size(); ++i) {
-      if (!column || reference.columns[i] != *column) continue;
-      const auto at = std::find(added.columns.begin(), added.columns.end(), reference.targetColumns[i]);
-      if (at == added.columns.end()) continue;
-      out = added.values[static_cast<std::size_t>(at - added.columns.begin())];
-      return true;
-    }
-  }
-  if (added.values.empty()) return false;
-  out = added.values[0];
+  const std::string meant = labelledColumn(*block.table, block.changes.cells[cell].column, *added.table);
+  const auto at = std::find(added.columns.begin(), added.columns.end(), meant);
+  if (at == added.columns.end()) return false;
+  out = added.values[static_cast<std::size_t>(at - added.columns.begin())];
   return true;
 }
 
@@ -92,45 +87,70 @@ std::vector<std::uint32_t> Execution::writableRows(const PlanStep& step) {
   const ExaminedBlock& block = examination_.blocks()[step.block];
   for (const std::uint32_t row : step.rows) {
     if (block.states[row] != ChangeState::Open) continue;
-    if (step.ofAddition && newKeys_[step.block].known[row] == 0) continue;
+    if (step.part == PlanStep::Part::Completion && newKeys_[step.block].known[row] == 0) continue;
     rows.push_back(row);
   }
-  if (step.kind != WriteStep::Kind::Insert && !step.ofAddition) orderByKey(block.writeKeys, rows);
+  if (step.kind != WriteStep::Kind::Insert && step.part != PlanStep::Part::Completion)
+    orderByKey(block.writeKeys, rows);
   return rows;
 }
 
+void Execution::resolveCells(const PlanStep& step, WriteStep& write, std::vector<ValueColumn>& resolved,
+                             std::vector<std::uint32_t>& rows) {
+  const ExaminedBlock& block = examination_.blocks()[step.block];
+  for (std::size_t i = 0; i < step.cells.size(); ++i) {
+    const std::size_t cell = step.cells[i];
+    const ChangeBlock::Cells& cells = block.changes.cells[cell];
+    write.columns.push_back(cells.column);
+    write.values.push_back(&cells.to);
+    const bool later = std::find(step.left.begin(), step.left.end(), cell) != step.left.end();
+    if (!usesLabels_ && !later) continue;
+    resolved[i] = cells.to;
+    write.values[i] = &resolved[i];
+    std::erase_if(rows, [&](std::uint32_t row) {
+      Value v;
+      if (!later && !resolve(block, cell, row, v)) {
+        cannotResolve({step.block, row}, cell);
+        return true;
+      }
+      resolved[i].set(row, std::move(v));
+      return false;
+    });
+  }
+}
+
+void Execution::cannotResolve(const RowPlace& place, std::size_t cell) {
+  ExaminedBlock& block = examination_.blocks()[place.block];
+  // What the addition has against it is said there.
+  if (!examination_.blocked()) {
+    const ChangeBlock::Cells& cells = block.changes.cells[cell];
+    Finding finding = examination_.findingFor(place, FindingKind::ParentMissing,
+                                              cells.column + " is to hold the key of the new record '" +
+                                                  std::string(cells.to.at(place.row).asString()) +
+                                                  "', which is not known where this record is written");
+    finding.column = cells.column;
+    examination_.addFinding(std::move(finding));
+  }
+  block.states[place.row] = ChangeState::Blocked;
+}
+
 Status Execution::runStep(const PlanStep& step) {
-  if (step.passing != nullptr) return runPassing(step);
+  if (step.part == PlanStep::Part::Passing) return runPassing(step);
+  if (step.part == PlanStep::Part::Release) return runRelease(step);
   ExaminedBlock& block = examination_.blocks()[step.block];
   std::vector<std::uint32_t> rows = writableRows(step);
-  // Values that stand for new keys are known by now; a change whose addition was refused cannot be tried.
   std::vector<ValueColumn> resolved(step.cells.size());
   WriteStep write;
   write.kind = step.kind;
   write.table = block.table;
-  if (step.kind != WriteStep::Kind::Remove) {
-    for (std::size_t i = 0; i < step.cells.size(); ++i) {
-      const ChangeBlock::Cells& cells = block.changes.cells[step.cells[i]];
-      write.columns.push_back(cells.column);
-      write.values.push_back(&cells.to);
-      if (labels_.empty()) continue;
-      resolved[i] = cells.to;
-      write.values[i] = &resolved[i];
-      std::erase_if(rows, [&](std::uint32_t row) {
-        Value v;
-        if (!resolve(block, step.cells[i], row, v)) return true;
-        resolved[i].set(row, std::move(v));
-        return false;
-      });
-    }
-  }
+  if (step.kind != WriteStep::Kind::Remove) resolveCells(step, write, resolved, rows);
   const std::vector<ValueColumn> keys =
       step.kind == WriteStep::Kind::Insert ? std::vector<ValueColumn>() : keysNow(step, rows);
   if (step.kind != WriteStep::Kind::Insert) {
     write.keyColumns = block.table->writeKeyColumns();
     for (const ValueColumn& key : keys) write.keys.push_back(&key);
   } else {
-    write.returning = keyColumnsOf(*block.table);
+    write.returning = keyColumnsOf(*block.table, examination_.catalogue(), usesLabels_);
   }
   write.rows = rows;
   const std::size_t keyWidth = block.table->writeKeyColumns().size();
@@ -139,64 +159,87 @@ Status Execution::runStep(const PlanStep& step) {
     refuse({step.block, static_cast<std::uint32_t>(row)}, error);
   };
   report.returned = [&](std::size_t row, ValueTuple&& values) {
-    if (!block.changes.labels[row].empty()) labels_[block.changes.labels[row]] = {write.returning, values};
+    if (!block.changes.labels[row].empty()) labels_[block.changes.labels[row]] = {block.table, write.returning, values};
     values.resize(keyWidth);
     newKeys_[step.block].known[row] = 1;
     newKeys_[step.block].keys[row] = std::move(values);
   };
   ITERANDUM_TRY(session_.write(write, report, progress_));
   transactionLost_ = !session_.inTransaction();
+  if (step.part == PlanStep::Part::First) return {};
+  for (const std::uint32_t row : rows) written_[step.block][row] = 1;
   return {};
 }
 
 std::vector<ValueColumn> Execution::keysNow(const PlanStep& step, const std::vector<std::uint32_t>& rows) {
   const ExaminedBlock& block = examination_.blocks()[step.block];
-  if (!step.ofAddition && passedKeys_.empty()) return block.writeKeys;
+  const bool added = step.part == PlanStep::Part::Completion;
+  if (!added && passedKeys_.empty()) return block.writeKeys;
   const std::size_t width = block.table->writeKeyColumns().size();
   std::vector<ValueColumn> keys =
-      step.ofAddition ? std::vector<ValueColumn>(width, ValueColumn(block.changes.rows(), Value())) : block.writeKeys;
+      added ? std::vector<ValueColumn>(width, ValueColumn(block.changes.rows(), Value())) : block.writeKeys;
   for (const std::uint32_t row : rows) {
     const auto passed = passedKeys_.find({step.block, row});
-    if (!step.ofAddition && passed == passedKeys_.end()) continue;
-    const ValueTuple& key = step.ofAddition ? newKeys_[step.block].keys[row] : passed->second;
+    if (!added && passed == passedKeys_.end()) continue;
+    const ValueTuple& key = added ? newKeys_[step.block].keys[row] : passed->second;
     for (std::size_t k = 0; k < width; ++k) keys[k].set(row, key[k]);
   }
   return keys;
 }
 
+Status Execution::writeForNow(const PlanStep& step, std::uint32_t row, const std::vector<std::size_t>& columns,
+                              const Value& value, std::optional<Error>& refused) {
+  const ExaminedBlock& block = examination_.blocks()[step.block];
+  const ValueColumn values(block.changes.rows(), value);
+  const std::vector<std::uint32_t> one{row};
+  const std::vector<ValueColumn> keys = keysNow(step, one);
+  WriteStep write;
+  write.table = block.table;
+  write.keyColumns = block.table->writeKeyColumns();
+  for (const ValueColumn& key : keys) write.keys.push_back(&key);
+  write.columns = block.table->columnNames(columns);
+  write.values.assign(columns.size(), &values);
+  write.rows = one;
+  refused.reset();
+  WriteReport report;
+  report.failed = [&](std::size_t, const Error& error) { refused = error; };
+  ITERANDUM_TRY(session_.write(write, report, progress_));
+  transactionLost_ = !session_.inTransaction();
+  if (refused) return {};
+  ValueTuple key;
+  bool renamed = false;
+  for (std::size_t k = 0; k < write.keyColumns.size(); ++k) {
+    const bool here = std::find(write.columns.begin(), write.columns.end(), write.keyColumns[k]) != write.columns.end();
+    key.push_back(here ? value : keys[k].at(row));
+    renamed = renamed || here;
+  }
+  if (renamed) passedKeys_[{step.block, row}] = std::move(key);
+  return {};
+}
+
 Status Execution::runPassing(const PlanStep& step) {
   const ExaminedBlock& block = examination_.blocks()[step.block];
   for (const std::uint32_t row : writableRows(step)) {
-    const auto column = passingColumn(block, row, *step.passing);
-    Error last(ErrorKind::Refused, "unique values are swapped in a circle, and no passing value fits the column");
-    bool written = false;
-    for (int attempt = 0; column && !written && !transactionLost_; ++attempt) {
-      const auto value = passingValue(block.table->columns[*column], attempt);
-      if (!value) break;
-      const ValueColumn values(block.changes.rows(), *value);
-      const std::vector<std::uint32_t> one{row};
-      WriteStep write;
-      write.table = block.table;
-      write.keyColumns = block.table->writeKeyColumns();
-      for (const ValueColumn& key : block.writeKeys) write.keys.push_back(&key);
-      write.columns = {block.table->columns[*column].name};
-      write.values = {&values};
-      write.rows = one;
-      written = true;
-      WriteReport report;
-      report.failed = [&](std::size_t, const Error& error) {
-        written = false;
-        last = error;
-      };
-      ITERANDUM_TRY(session_.write(write, report, progress_));
-      transactionLost_ = !session_.inTransaction();
-      const auto inKey = std::find(write.keyColumns.begin(), write.keyColumns.end(), write.columns[0]);
-      if (!written || inKey == write.keyColumns.end()) continue;
-      ValueTuple key = block.writeKey(row);
-      key[static_cast<std::size_t>(inKey - write.keyColumns.begin())] = *value;
-      passedKeys_[{step.block, row}] = std::move(key);
+    std::optional<Error> refused(
+        Error(ErrorKind::Refused, "unique values are swapped in a circle, and no passing value fits the column"));
+    for (const PassingChoice& choice : passingChoices(examination_.catalogue(), block, row, *step.passing)) {
+      for (int attempt = 0; refused && !transactionLost_; ++attempt) {
+        const auto value = choice.empty ? (attempt == 0 ? std::optional<Value>(Value()) : std::nullopt)
+                                        : passingValue(block.table->columns[choice.column], attempt);
+        if (!value) break;
+        ITERANDUM_TRY(writeForNow(step, row, {choice.column}, *value, refused));
+      }
     }
-    if (!written) refuse({step.block, row}, last);
+    if (refused) refuse({step.block, row}, *refused);
+  }
+  return {};
+}
+
+Status Execution::runRelease(const PlanStep& step) {
+  for (const std::uint32_t row : writableRows(step)) {
+    std::optional<Error> refused;
+    ITERANDUM_TRY(writeForNow(step, row, step.released, Value(), refused));
+    if (refused) refuse({step.block, row}, *refused);
   }
   return {};
 }
@@ -208,6 +251,7 @@ Status Execution::run(const Plan& plan, Writes writes) {
   };
   if (writes == Writes::ThatRollBack) {
     newKeys_.assign(count, {});
+    written_.assign(count, {});
     after_.assign(count, {});
     layouts_.assign(count, {});
     effects_.clear();
@@ -215,10 +259,15 @@ Status Execution::run(const Plan& plan, Writes writes) {
   }
   for (const PlanStep& step : plan.steps) {
     if (!isMeant(examination_.blocks()[step.block])) continue;
+    // From the first statement on something may stay, whatever the server answers.
+    wroteWhatStays_ = wroteWhatStays_ || writes == Writes::ThatStay;
     ITERANDUM_TRY(runStep(step));
     if (transactionLost_) return {};
   }
-  checkTheEnd();
+  ITERANDUM_TRY(checkTheEnd());
+  for (std::uint32_t b = 0; b < count; ++b) {
+    if (isMeant(examination_.blocks()[b])) checkComplete(b);
+  }
   for (std::uint32_t b = 0; b < count; ++b) {
     const ExaminedBlock& block = examination_.blocks()[b];
     if (!isMeant(block)) continue;
@@ -232,19 +281,36 @@ Status Execution::run(const Plan& plan, Writes writes) {
   return writes == Writes::ThatRollBack ? followConsequences() : Status();
 }
 
-void Execution::checkTheEnd() {
-  if (examination_.blocked()) return;
+void Execution::checkComplete(std::uint32_t index) {
+  const ExaminedBlock& block = examination_.blocks()[index];
+  for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+    if (block.states[r] != ChangeState::Open || written_[index][r] != 0) continue;
+    bool anything = block.changes.action != Action::Edit;
+    for (std::size_t c = 0; c < block.changes.cells.size() && !anything; ++c) anything = block.writesCell(c, r);
+    if (!anything) continue;
+    refuse({index, r},
+           Error(ErrorKind::Internal, "it was left out of the write plan, which is a mistake of this program"));
+  }
+}
+
+Status Execution::checkTheEnd() {
+  if (examination_.blocked()) return {};
   const auto broken = session_.brokenAtTheEnd();
-  if (!broken) return;
+  if (!broken) return {};
+  // A line that was lost, or a lock that was not got, is no refusal.
+  const bool refused = broken->kind == ErrorKind::Constraint || broken->kind == ErrorKind::Refused ||
+                       broken->kind == ErrorKind::NoRight || broken->kind == ErrorKind::NotFound;
+  if (!refused) return fail(*broken);
   // The examination followed every reference and key that the change set touches; what is left was done by a trigger,
   // or is a rule of the database's own. Which change it comes from is not told.
   for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
     for (std::uint32_t r = 0; r < examination_.blocks()[b].states.size(); ++r) {
       if (examination_.blocks()[b].states[r] != ChangeState::Open) continue;
       refuse({b, r}, *broken);
-      return;
+      return {};
     }
   }
+  return {};
 }
 
 Status Execution::checkRemoved(std::uint32_t index) {
@@ -265,26 +331,52 @@ Status Execution::checkRemoved(std::uint32_t index) {
   return {};
 }
 
-Status Execution::followConsequences() {
+// The records that the database changed by itself, as they are now.
+Status Execution::readConsequences() {
   const std::vector<Consequence>& all = examination_.consequences();
   consequenceAfter_.assign(all.size(), {});
+  std::map<const Table*, std::vector<std::uint32_t>> byTable;
+  for (std::uint32_t i = 0; i < all.size(); ++i) {
+    if (all[i].kind == Consequence::Kind::Set) byTable[all[i].table].push_back(i);
+  }
+  for (const auto& [table, members] : byTable) {
+    const std::vector<std::string> keyColumns = table->writeKeyColumns();
+    std::vector<ValueColumn> keys(keyColumns.size());
+    for (const std::uint32_t i : members) {
+      // A change of its own may have renamed it besides.
+      const RowPlace* change = examination_.touching(*table, all[i].identity);
+      const ValueTuple key = change == nullptr ? all[i].identityAfter() : keyAfter(change->block, change->row);
+      for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key[k]);
+    }
+    std::vector<std::uint32_t> rows(members.size());
+    std::iota(rows.begin(), rows.end(), 0U);
+    orderByKey(keys, rows);
+    KeyRead read{table, keyColumns, &keys, rows, table->recordColumns(), 1};
+    ITERANDUM_TRY(session_.readByKeys(
+        read,
+        [&, &ofTable = members](std::size_t row, ValueTuple&& record) {
+          consequenceAfter_[ofTable[row]] = std::move(record);
+        },
+        progress_));
+  }
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    if (all[i].kind == Consequence::Kind::Set) compareConsequence(all[i], consequenceAfter_[i]);
+  }
+  return {};
+}
+
+Status Execution::followConsequences() {
+  ITERANDUM_TRY(readConsequences());
   std::map<std::tuple<std::uint32_t, const Table*, std::string>, std::uint64_t> counts;
   std::vector<std::tuple<std::uint32_t, const Table*, std::string>> order;
-  for (std::size_t i = 0; i < all.size(); ++i) {
-    const Consequence& c = all[i];
-    std::vector<std::string> columns{std::string()};
-    if (c.kind == Consequence::Kind::Set) {
-      columns = c.table->columnNames(c.columns);
-      std::vector<ValueColumn> keys;
-      for (const Value& v : c.identity) keys.emplace_back(1, v);
-      const std::vector<std::uint32_t> one{0};
-      KeyRead read{c.table, c.table->writeKeyColumns(), &keys, one, c.recordColumns, 1};
-      ITERANDUM_TRY(session_.readByKeys(
-          read, [&](std::size_t, ValueTuple&& record) { consequenceAfter_[i] = std::move(record); }, progress_));
-    }
-    for (const std::string& column : columns) {
-      const auto key = std::make_tuple(c.change, c.table, column);
-      if (++counts[key] == 1) order.push_back(key);
+  for (const Consequence& c : examination_.consequences()) {
+    for (const Consequence::Cause& cause : c.causes) {
+      std::vector<std::string> columns{std::string()};
+      if (c.kind == Consequence::Kind::Set) columns = c.table->columnNames(cause.columns);
+      for (const std::string& column : columns) {
+        const auto key = std::make_tuple(cause.change, c.table, column);
+        if (++counts[key] == 1) order.push_back(key);
+      }
     }
   }
   for (const auto& key : order) {

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "core/apply/execution.h"
+#include "core/catalogue/database_code.h"
 
 namespace iterandum {
 
@@ -16,6 +17,7 @@ void Execution::prepare(std::uint32_t index) {
     layout.beforeOfColumn.push_back(block.recordColumn(name));
   }
   for (const std::string& name : layout.keyColumns) layout.cellOfKey.push_back(block.cellOf(name));
+  written_[index].assign(block.changes.rows(), 0);
   if (block.changes.action != Action::Add) return;
   newKeys_[index].known.assign(block.changes.rows(), 0);
   newKeys_[index].keys.assign(block.changes.rows(), {});
@@ -24,19 +26,27 @@ void Execution::prepare(std::uint32_t index) {
 ValueTuple Execution::keyAfter(std::uint32_t index, std::uint32_t row) const {
   const ExaminedBlock& block = examination_.blocks()[index];
   if (block.changes.action == Action::Add) return newKeys_[index].keys[row];
-  ValueTuple key = block.writeKey(row);
+  const Consequence* by = consequenceOf(index, row);
+  ValueTuple key = by != nullptr ? by->identityAfter() : block.writeKey(row);
   for (std::size_t k = 0; k < key.size(); ++k) {
     const auto cell = layouts_[index].cellOfKey[k];
-    if (cell && block.writesCell(*cell, row)) resolve(block, *cell, row, key[k]);
+    if (cell && block.promisesCell(*cell, row)) resolve(block, *cell, row, key[k]);
   }
   return key;
+}
+
+const Consequence* Execution::consequenceOf(std::uint32_t index, std::uint32_t row) const {
+  const ExaminedBlock& block = examination_.blocks()[index];
+  if (block.changes.action == Action::Add || examination_.consequences().empty() || block.table == nullptr)
+    return nullptr;
+  return examination_.consequenceFor(*block.table, block.writeKey(row));
 }
 
 Value Execution::expected(std::uint32_t index, std::size_t column, std::uint32_t row) const {
   const ExaminedBlock& block = examination_.blocks()[index];
   const auto cell = layouts_[index].cellOfColumn[column];
   Value out;
-  if (cell && block.writesCell(*cell, row)) {
+  if (cell && block.promisesCell(*cell, row)) {
     resolve(block, *cell, row, out);
   } else if (block.changes.action != Action::Add) {
     out = block.before[layouts_[index].beforeOfColumn[column]].at(row);
@@ -103,12 +113,23 @@ bool Execution::compareWritten(std::uint32_t index, std::size_t column, std::uin
   const RecordLayout& layout = layouts_[index];
   const std::string& name = layout.columns[column];
   const auto cell = layout.cellOfColumn[column];
-  if (block.changes.action != Action::Add && cell && block.writesCell(*cell, row) &&
+  const bool asked = cell && block.promisesCell(*cell, row) && !leftToDatabase(block, *cell, row);
+  if (asked && block.changes.action != Action::Add &&
       sameValue(now, block.before[layout.beforeOfColumn[column]].at(row))) {
     refuse({index, row}, Error(ErrorKind::Refused, name + " still holds " + valueInWords(now) +
                                                        " after the write: the database drops it without a word"));
     return false;
   }
+  if (asked && !mayEndOtherwise(*block.table, name, wanted, now)) {
+    refuse({index, row},
+           Error(ErrorKind::Refused, name + " would hold " + valueInWords(now) + " afterwards, not " +
+                                         valueInWords(wanted) + " as asked for, and no trigger is known that sets it"));
+    return false;
+  }
+  // What a cascade sets is told as that.
+  const Consequence* by = asked ? nullptr : consequenceOf(index, row);
+  const auto position = block.table->columnIndex(name);
+  if (by != nullptr && position && by->valueOf(*position) != nullptr) return true;
   Effect effect;
   effect.table = block.table->name;
   effect.change = block.changes.changeIndex[row];
@@ -119,6 +140,80 @@ bool Execution::compareWritten(std::uint32_t index, std::size_t column, std::uin
   effect.to = now;
   effects_.push_back(std::move(effect));
   return true;
+}
+
+// An addition that names a generated key without giving a value.
+bool Execution::leftToDatabase(const ExaminedBlock& block, std::size_t cell, std::uint32_t row) {
+  const Column* column = block.table->column(block.changes.cells[cell].column);
+  return block.changes.action == Action::Add && column != nullptr && column->generatedKey &&
+         block.changes.cells[cell].to.at(row).isNull();
+}
+
+namespace {
+
+// Whether the column's type stores such a value in a form of its own: rounded, padded, in another spelling.
+bool isStoredForm(const Column& column, const Value& wanted, const Value& now) {
+  if (wanted.isNull() || now.isNull()) return false;
+  // Where other types may lie, a value of another type comes as its text.
+  if (column.storesOffType && canonicalText(wanted) == canonicalText(now)) return true;
+  const auto trimmed = [](const Value& v) {
+    std::string text = canonicalText(v);
+    text.erase(text.find_last_not_of(' ') + 1);
+    return text;
+  };
+  switch (column.type) {
+    case TypeClass::Boolean:
+    case TypeClass::Integer:
+      return false;
+    case TypeClass::Text:
+    case TypeClass::Bytes:
+      return column.respelled || trimmed(wanted) == trimmed(now);
+    default:
+      return true;
+  }
+}
+
+}  // namespace
+
+bool Execution::mayEndOtherwise(const Table& table, const std::string& column, const Value& wanted,
+                                const Value& now) const {
+  const Column* description = table.column(column);
+  if (description == nullptr || isStoredForm(*description, wanted, now)) return true;
+  const auto& tables = examination_.catalogue().tables();
+  // A view's columns go by other names where its triggers are.
+  if (table.kind == TableKind::View &&
+      std::any_of(tables.begin(), tables.end(), [](const Table& t) { return !t.triggers.empty(); }))
+    return true;
+  return std::any_of(tables.begin(), tables.end(), [&](const Table& t) {
+    return std::any_of(t.triggers.begin(), t.triggers.end(), [&](const Trigger& trigger) {
+      return trigger.text.empty() || mentionsName(trigger.text, column);
+    });
+  });
+}
+
+void Execution::compareConsequence(const Consequence& consequence, const ValueTuple& after) {
+  const Table& table = *consequence.table;
+  const auto refuseCause = [&](const std::string& what) {
+    if (examination_.blocks()[consequence.place.block].states[consequence.place.row] != ChangeState::Open) return;
+    refuse(consequence.place, Error(ErrorKind::Refused, recordInWords(table.name, consequence.identity) +
+                                                            ", which the "
+                                                            "database changes along with it, " +
+                                                            what));
+  };
+  const bool known = std::all_of(consequence.values.begin(), consequence.values.end(),
+                                 [](const auto& value) { return value.has_value(); });
+  if (after.empty()) {
+    if (known) refuseCause("is not there afterwards");
+    return;
+  }
+  for (std::size_t i = 0; i < consequence.columns.size(); ++i) {
+    const std::size_t c = consequence.columns[i];
+    const std::optional<Value>& wanted = consequence.values[i];
+    if (!wanted || sameValue(after[c], *wanted) || mayEndOtherwise(table, table.columns[c].name, *wanted, after[c]))
+      continue;
+    return refuseCause("would hold " + valueInWords(after[c]) + " in " + table.columns[c].name + ", not " +
+                       valueInWords(*wanted));
+  }
 }
 
 }  // namespace iterandum

@@ -7,7 +7,7 @@
 namespace iterandum {
 namespace {
 
-constexpr std::uint64_t kPackedVersion = 1;
+constexpr std::uint64_t kPackedVersion = 2;  // 1 had no columns that were kept
 
 void writeNames(ByteWriter& out, const std::vector<std::string>& names) {
   out.number(names.size());
@@ -67,8 +67,14 @@ bool consistent(const ReceiptBlock& block) {
            (columns.size() == width && std::all_of(columns.begin(), columns.end(),
                                                    [&](const ValueColumn& c) { return c.size() == block.rows(); }));
   };
+  // Whoever takes an applied row back reads all columns of it.
+  const bool applied =
+      std::find(block.outcomes.begin(), block.outcomes.end(), Outcome::Applied) != block.outcomes.end();
+  const bool hasBefore = block.before.size() == block.columns.size() || block.action == Action::Add;
+  const bool hasAfter = block.after.size() == block.columns.size() || block.action == Action::Remove;
   return fits(block.keys, block.keyColumns.size()) && fits(block.before, block.columns.size()) &&
-         fits(block.after, block.columns.size()) && block.outcomes.size() == block.rows();
+         fits(block.after, block.columns.size()) && block.outcomes.size() == block.rows() &&
+         block.keys.size() == block.keyColumns.size() && (!applied || (hasBefore && hasAfter));
 }
 
 bool contains(const std::vector<std::string>& names, const std::string& name) {
@@ -109,7 +115,9 @@ Change revertRow(const ReceiptBlock& block, std::size_t row) {
       if (!writable) continue;
       cell.to = block.before[c].at(row);
     } else {
-      if (!writable || block.before[c].at(row) == block.after[c].at(row)) continue;
+      const auto keptHere = block.kept.find(static_cast<std::uint32_t>(row));
+      const bool kept = keptHere != block.kept.end() && contains(keptHere->second, cell.column);
+      if (!writable || (!kept && block.before[c].at(row) == block.after[c].at(row))) continue;
       cell.hasFrom = true;
       cell.from = block.after[c].at(row);
       cell.to = block.before[c].at(row);
@@ -165,6 +173,11 @@ std::string packReceipt(const Receipt& receipt) {
       out.number(static_cast<std::uint64_t>(block.outcomes[r]));
       out.number(block.changeIndex[r]);
     }
+    out.number(block.kept.size());
+    for (const auto& [row, columns] : block.kept) {
+      out.number(row);
+      writeNames(out, columns);
+    }
   }
   return out.take();
 }
@@ -172,7 +185,9 @@ std::string packReceipt(const Receipt& receipt) {
 Result<Receipt> unpackReceipt(std::string_view bytes) {
   ByteReader in(bytes);
   Receipt receipt;
-  if (in.number() != kPackedVersion) return fail(ErrorKind::InvalidFile, "this receipt was written by another version");
+  const std::uint64_t version = in.number();
+  if (version < 1 || version > kPackedVersion)
+    return fail(ErrorKind::InvalidFile, "this receipt was written by another version");
   for (std::string* s : {&receipt.appliedAt, &receipt.appliedBy, &receipt.database, &receipt.title}) *s = in.string();
   const std::size_t blocks = in.count();
   for (std::size_t b = 0; b < blocks && in.ok(); ++b) {
@@ -192,6 +207,11 @@ Result<Receipt> unpackReceipt(std::string_view bytes) {
     for (std::size_t r = 0; r < rows && in.ok(); ++r) {
       block.outcomes.push_back(static_cast<Outcome>(std::min<std::uint64_t>(in.number(), 2)));
       block.changeIndex.push_back(static_cast<std::uint32_t>(in.number()));
+    }
+    const std::size_t kept = version >= 2 ? in.count() : 0;
+    for (std::size_t k = 0; k < kept && in.ok(); ++k) {
+      const auto row = static_cast<std::uint32_t>(in.number());
+      block.kept[row] = readNames(in);
     }
     if (!in.ok() || !consistent(block)) break;
     receipt.blocks.push_back(std::move(block));

@@ -3,6 +3,7 @@
 // In memory and in the store it is columns, like the change set it came from; as JSON it is the contract's document.
 #pragma once
 
+#include <map>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -26,6 +27,9 @@ struct ReceiptBlock {
   std::vector<std::string> written;         // columns that can be written back
   std::vector<ValueColumn> before;          // empty for additions
   std::vector<ValueColumn> after;           // empty for removals
+  // By row of an edit: columns that were written though they held the same before and after. A cascade would have moved
+  // them on; taking back has to keep them in the same way.
+  std::map<std::uint32_t, std::vector<std::string>> kept;
   std::vector<Outcome> outcomes;
   std::vector<std::uint32_t> changeIndex;
 

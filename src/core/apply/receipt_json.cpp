@@ -39,6 +39,11 @@ void writeResult(JsonWriter& out, const ReceiptBlock& block, std::size_t row) {
     for (const std::string& c : block.written) out.string(c);
     out.endArray();
   }
+  if (const auto kept = block.kept.find(static_cast<std::uint32_t>(row)); kept != block.kept.end()) {
+    out.name("kept").beginArray();
+    for (const std::string& c : kept->second) out.string(c);
+    out.endArray();
+  }
   out.endObject();
 }
 
@@ -133,6 +138,9 @@ class ReceiptReader {
       block.columns.push_back(column);
       if (!before.empty()) block.before.emplace_back(1, value);
     }
+    if (block.action == Action::Add && !before.empty())
+      return bad(place + "/before", "an addition held nothing before");
+    if (block.action == Action::Remove && !after.empty()) return bad(place + "/after", "a removal leaves nothing");
     if (block.action == Action::Edit && before.size() != after.size()) {
       return bad(place, "before and after must have the same columns");
     }
@@ -151,6 +159,9 @@ class ReceiptReader {
     }
     if (const JsonNode* written = node.find("written")) {
       for (const JsonNode& column : written->items) block.written.push_back(column.text);
+    }
+    if (const JsonNode* kept = node.find("kept")) {
+      for (const JsonNode& column : kept->items) block.kept[0].push_back(column.text);
     }
     receipt_.blocks.push_back(std::move(block));
     return {};

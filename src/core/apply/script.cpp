@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
 
+#include "core/apply/passing.h"
 #include "core/value/codec.h"
 
 namespace iterandum {
@@ -11,118 +13,209 @@ namespace {
 // As many records as a person may still look over in one statement, and every client takes.
 constexpr std::size_t kMostKeysInOne = 500;
 
+using Place = std::pair<std::uint32_t, std::uint32_t>;  // block, row
+
 class ScriptMaker {
  public:
-  ScriptMaker(const Session& session, const Examination& examination) : session_(session), examination_(examination) {}
+  ScriptMaker(const Session& session, const Examination& examination) : session_(session), examination_(examination) {
+    for (std::uint32_t b = 0; b < examination.blocks().size(); ++b) {
+      const std::vector<std::string>& labels = examination.blocks()[b].changes.labels;
+      for (std::uint32_t r = 0; r < labels.size(); ++r) {
+        if (!labels[r].empty()) labelled_[labels[r]] = {b, r};
+      }
+    }
+  }
 
   std::vector<ReviewStatement> make() {
     const Plan plan = makePlan(examination_, PlanFor::Reading);
-    bool labels = false;
-    for (const ExaminedBlock& block : examination_.blocks()) {
-      labels = labels || std::any_of(block.changes.labels.begin(), block.changes.labels.end(),
-                                     [](const std::string& l) { return !l.empty(); });
-    }
-    for (std::string& sql : session_.scriptOpening(labels)) out_.push_back({std::move(sql), {}});
     for (const PlanStep& step : plan.steps) addStep(step);
-    for (std::string& sql : session_.scriptClosing()) out_.push_back({std::move(sql), {}});
-    return std::move(out_);
+    ScriptOutline outline;
+    outline.usesLabels = !remembered_.empty();
+    for (std::size_t i = 0; i < statements_.size(); ++i) {
+      // Where nothing is counted, there is a look before and one after.
+      const bool twice = statements_[i].table->writesNotCounted && statements_[i].kind != WriteStep::Kind::Insert;
+      statements_[i].number = outline.looks + 1;
+      outline.looks += twice ? 2 : 1;
+      outline.writes.emplace(statements_[i].table, statements_[i].kind);
+      remember(statements_[i], places_[i]);
+    }
+    std::vector<ReviewStatement> out;
+    for (std::string& sql : session_.scriptOpening(outline)) out.push_back({std::move(sql), {}});
+    for (std::size_t i = 0; i < statements_.size(); ++i)
+      out.push_back({session_.scriptText(statements_[i]), std::move(changes_[i])});
+    for (std::string& sql : session_.scriptClosing()) out.push_back({std::move(sql), {}});
+    return out;
   }
 
  private:
   void addStep(const PlanStep& step) {
     const ExaminedBlock& block = examination_.blocks()[step.block];
     std::map<std::string, std::size_t> bySameWork;
-    std::vector<ScriptStatement> statements;
-    std::vector<std::vector<std::uint32_t>> changes;
     for (const std::uint32_t row : step.rows) {
       ScriptStatement one = statementFor(step, block, row);
-      std::string work;
-      if (one.kind == WriteStep::Kind::Insert) {
-        work = std::to_string(row);
-      } else {
+      std::string work = std::to_string(row);
+      if (one.kind != WriteStep::Kind::Insert && namesOne(*block.table, one.keyColumns)) {
         ByteWriter w;
         for (const auto& [column, value] : one.set) w.value(value);
-        for (const auto& [column, value] : one.guard) w.value(value);
+        for (const auto& [column, value] : one.guard) {
+          w.string(column);
+          w.value(value);
+        }
         work = w.take();
       }
-      const auto [it, isNew] = bySameWork.try_emplace(work, statements.size());
-      if (!isNew && statements[it->second].keys.size() < kMostKeysInOne) {
-        statements[it->second].keys.push_back(std::move(one.keys[0]));
-        changes[it->second].push_back(block.changes.changeIndex[row]);
+      const auto [it, isNew] = bySameWork.try_emplace(work, statements_.size());
+      if (!isNew && statements_[it->second].keys.size() < kMostKeysInOne) {
+        statements_[it->second].keys.push_back(std::move(one.keys[0]));
+        changes_[it->second].push_back(block.changes.changeIndex[row]);
         continue;
       }
-      it->second = statements.size();
-      statements.push_back(std::move(one));
-      changes.push_back({block.changes.changeIndex[row]});
+      it->second = statements_.size();
+      statements_.push_back(std::move(one));
+      changes_.push_back({block.changes.changeIndex[row]});
+      places_.push_back({step.block, row});
     }
-    for (std::size_t i = 0; i < statements.size(); ++i) {
-      out_.push_back({session_.scriptText(statements[i]), std::move(changes[i])});
-    }
+  }
+
+  // Whether each key finds one record at most, so that a count of several keys says that each was met once.
+  static bool namesOne(const Table& table, const std::vector<std::string>& keyColumns) {
+    if (keyColumns.size() == 1 && keyColumns[0] == table.rowIdName) return true;
+    return std::any_of(table.keys.begin(), table.keys.end(), [&](const UniqueKey& key) {
+      const std::vector<std::string> names = table.columnNames(key.columns);
+      return std::is_permutation(names.begin(), names.end(), keyColumns.begin(), keyColumns.end());
+    });
   }
 
   ScriptStatement statementFor(const PlanStep& step, const ExaminedBlock& block, std::uint32_t row) {
     ScriptStatement s;
     s.kind = step.kind;
     s.table = block.table;
-    const bool found = row < block.found.size() && block.found[row] != 0;
-    if (step.ofAddition) {
-      // Completes a record of this very script: its key is what its label stands for.
-      s.keyColumns = block.table->writeKeyColumns();
-      s.keys.push_back({Value::pendingKey(block.changes.labels[row])});
-    } else if (block.changes.action != Action::Add) {
-      s.keyColumns = block.changes.keyColumns;
-      s.keys.push_back(block.changes.key(row));
+    const Place place{step.block, row};
+    switch (step.part) {
+      case PlanStep::Part::Completion:
+        nameAddition(place, s);
+        setCells(step, block, row, s);
+        return s;
+      case PlanStep::Part::First:
+        setCells(step, block, row, s);
+        return s;
+      case PlanStep::Part::Passing:
+      case PlanStep::Part::Release:
+        nameRecord(block, place, s);
+        addGuards(block, place, s);
+        writeForNow(step, block, place, s);
+        return s;
+      case PlanStep::Part::Whole:
+        break;
     }
-    if (step.passing != nullptr) {
-      if (const auto column = passingColumn(block, row, *step.passing)) {
-        const auto value = passingValue(block.table->columns[*column], passingUsed_[{block.table, *column}]++);
-        s.set.emplace_back(block.table->columns[*column].name, value.value_or(Value()));
-        passed_[{step.block, row}][block.table->columns[*column].name] = value.value_or(Value());
-      }
+    if (step.kind != WriteStep::Kind::Insert) {
+      nameRecord(block, place, s);
+      addGuards(block, place, s);
     }
-    if (step.passing == nullptr && !step.ofAddition) followPassed({step.block, row}, s);
-    if (step.kind != WriteStep::Kind::Remove && step.passing == nullptr) {
-      for (const std::size_t c : step.cells)
-        s.set.emplace_back(block.changes.cells[c].column, block.changes.cells[c].to.at(row));
-    }
-    if (step.kind == WriteStep::Kind::Insert) addLabel(block, row, s);
-    if (step.kind != WriteStep::Kind::Insert && !step.ofAddition) addGuards(step, block, row, found, s);
+    if (step.kind != WriteStep::Kind::Remove) setCells(step, block, row, s);
     return s;
   }
 
-  // A record in whose key a passing value stands is found by that.
-  void followPassed(const std::pair<std::uint32_t, std::uint32_t>& place, ScriptStatement& s) const {
+  // By what the file calls it; where a value for now stands in that, by that.
+  void nameRecord(const ExaminedBlock& block, const Place& place, ScriptStatement& s) const {
+    s.keyColumns = block.changes.keyColumns;
+    s.keys.push_back(block.changes.key(place.second));
     const auto passed = passed_.find(place);
-    if (passed == passed_.end()) return;
-    for (std::size_t k = 0; k < s.keyColumns.size(); ++k) {
+    for (std::size_t k = 0; passed != passed_.end() && k < s.keyColumns.size(); ++k) {
       const auto value = passed->second.find(s.keyColumns[k]);
       if (value != passed->second.end()) s.keys[0][k] = value->second;
     }
   }
 
-  static void addLabel(const ExaminedBlock& block, std::uint32_t row, ScriptStatement& s) {
-    s.label = block.changes.labels[row];
-    const std::vector<std::string> key = block.table->writeKeyColumns();
-    s.labelColumn = key.empty() ? std::string() : key[0];
+  // A record of this very script: by the key that was given, or that the database gave.
+  void nameAddition(const Place& place, ScriptStatement& s) {
+    const ExaminedBlock& block = examination_.blocks()[place.first];
+    s.keyColumns = block.table->writeKeyColumns();
+    ValueTuple key;
+    for (const std::string& column : s.keyColumns) key.push_back(keyOf(place, column));
+    s.keys.push_back(std::move(key));
   }
 
-  void addGuards(const PlanStep& step, const ExaminedBlock& block, std::uint32_t row, bool, ScriptStatement& s) {
-    const auto passed = passed_.find({step.block, row});
+  Value keyOf(const Place& place, const std::string& column) {
+    const ExaminedBlock& block = examination_.blocks()[place.first];
+    if (const auto cell = block.cellOf(column)) {
+      Value given = block.changes.cells[*cell].to.at(place.second);
+      if (!given.isNull() && given.kind() != Value::Kind::PendingKey) return given;
+    }
+    const auto [at, isNew] = remembered_.try_emplace({place, column}, std::string());
+    if (isNew) at->second = std::to_string(remembered_.size()) + " " + column;
+    return Value::pendingKey(at->second);
+  }
+
+  void remember(ScriptStatement& s, const Place& place) const {
+    if (s.kind != WriteStep::Kind::Insert) return;
+    for (auto at = remembered_.lower_bound({place, std::string()}); at != remembered_.end() && at->first.first == place;
+         ++at)
+      s.remember.emplace_back(at->second, at->first.second);
+  }
+
+  void setCells(const PlanStep& step, const ExaminedBlock& block, std::uint32_t row, ScriptStatement& s) {
+    for (const std::size_t c : step.cells) {
+      const std::string& column = block.changes.cells[c].column;
+      const bool later = std::find(step.left.begin(), step.left.end(), c) != step.left.end();
+      Value to = later ? Value() : block.changes.cells[c].to.at(row);
+      if (to.kind() == Value::Kind::PendingKey) {
+        const auto label = labelled_.find(std::string(to.asString()));
+        if (label != labelled_.end()) {
+          const Table& added = *examination_.blocks()[label->second.first].table;
+          to = keyOf(label->second, labelledColumn(*block.table, column, added));
+        }
+      }
+      s.set.emplace_back(column, std::move(to));
+    }
+  }
+
+  void writeForNow(const PlanStep& step, const ExaminedBlock& block, const Place& place, ScriptStatement& s) {
+    const auto put = [&](std::size_t column, const Value& value) {
+      s.set.emplace_back(block.table->columns[column].name, value);
+      passed_[place][block.table->columns[column].name] = value;
+    };
+    if (step.part == PlanStep::Part::Release) {
+      for (const std::size_t column : step.released) put(column, Value());
+      return;
+    }
+    const auto choices = passingChoices(examination_.catalogue(), block, place.second, *step.passing);
+    if (choices.empty()) return;
+    const std::size_t column = choices[0].column;
+    const auto value = choices[0].empty ? std::optional<Value>(Value())
+                                        : passingValue(block.table->columns[column], used_[{block.table, column}]++);
+    put(column, value.value_or(Value()));
+  }
+
+  // What was seen; what a value for now was put into holds that.
+  void addGuards(const ExaminedBlock& block, const Place& place, ScriptStatement& s) const {
+    const auto passed = passed_.find(place);
     for (std::size_t c = 0; c < block.changes.cells.size(); ++c) {
       const ChangeBlock::Cells& cells = block.changes.cells[c];
-      if (!cells.hasFrom) continue;
-      const bool isKey = std::find(s.keyColumns.begin(), s.keyColumns.end(), cells.column) != s.keyColumns.end();
-      // What a passing value was put into no longer holds what was seen.
-      const bool changed = step.passing == nullptr && passed != passed_.end() && passed->second.contains(cells.column);
-      if (!isKey && !changed) s.guard.emplace_back(cells.column, cells.from.at(row));
+      if (std::find(s.keyColumns.begin(), s.keyColumns.end(), cells.column) != s.keyColumns.end()) continue;
+      if (passed != passed_.end() && passed->second.contains(cells.column)) continue;
+      const auto between = block.between.find({c, place.second});
+      if (between != block.between.end()) {
+        s.guard.emplace_back(cells.column, between->second);
+      } else if (cells.hasFrom) {
+        s.guard.emplace_back(cells.column, cells.from.at(place.second));
+      }
+    }
+    if (passed == passed_.end()) return;
+    for (const auto& [column, value] : passed->second) {
+      if (std::find(s.keyColumns.begin(), s.keyColumns.end(), column) == s.keyColumns.end())
+        s.guard.emplace_back(column, value);
     }
   }
 
   const Session& session_;
   const Examination& examination_;
-  std::vector<ReviewStatement> out_;
-  std::map<std::pair<const Table*, std::size_t>, int> passingUsed_;
-  std::map<std::pair<std::uint32_t, std::uint32_t>, std::map<std::string, Value>> passed_;
+  std::map<std::string, Place> labelled_;
+  std::vector<ScriptStatement> statements_;
+  std::vector<std::vector<std::uint32_t>> changes_;
+  std::vector<Place> places_;
+  std::map<std::pair<Place, std::string>, std::string> remembered_;  // by addition and column: under which name
+  std::map<std::pair<const Table*, std::size_t>, int> used_;
+  std::map<Place, std::map<std::string, Value>> passed_;
 };
 
 }  // namespace

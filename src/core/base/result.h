@@ -22,9 +22,12 @@ enum class ErrorKind {
   StorageFull,   // no space left where the database lives
   ConnectionLost,  // the session died before anything was written
   OutcomeUnknown,  // the session died while committing
+  PartlyWritten,   // what lies in storage that cannot roll back was written, the rest was not
+  NoRight,         // the user lacks a right in the database
   Constraint,      // a rule of the database refused one record
   Refused,         // anything else that the database says
   Cancelled,       // the user asked to stop
+  ReaderGone,      // who read our output went away
   Unsupported,     // not in this build
   Internal         // a mistake of this program
 };

@@ -59,11 +59,13 @@ struct Column {
   bool numericText = false;        // text that is a plain number is stored as a number
   bool storesOffType = false;      // values of another type may already lie in it
   bool booleansAsNumbers = false;
-  bool paddedWithBlanks = false;           // text shorter than maxLength is filled up with blanks
-  bool respelled = false;                  // the database may give a text back in another spelling
-  bool losesTrailingBlanks = false;        // blanks at the end of a text are not kept
-  bool unsigned64 = false;                 // an Integer that goes up to 2^64 - 1
-  std::optional<std::int64_t> maxLength;   // in characters
+  bool paddedWithBlanks = false;          // text shorter than maxLength is filled up with blanks
+  bool respelled = false;                 // the database may give a text back in another spelling
+  bool losesTrailingBlanks = false;       // blanks at the end of a text are not kept
+  bool foundExactly = false;              // the database takes no two different values of it for equal
+  bool comparedAsText = false;            // for engines alone: only the texts of two values tell whether they are equal
+  bool unsigned64 = false;                // an Integer that goes up to 2^64 - 1
+  std::optional<std::int64_t> maxLength;  // in characters
   std::optional<std::int64_t> minInteger;  // what the type holds, for Integer
   std::optional<std::int64_t> maxInteger;
   std::optional<int> exactDigits;   // significant digits that a Decimal keeps exactly
@@ -103,6 +105,12 @@ struct CheckRule {
   std::vector<std::size_t> columns;  // those it speaks of, as far as can be told
 };
 
+// Code of the database that runs when records of a table are written.
+struct Trigger {
+  std::string name;
+  std::string text;  // its own and that of functions that it calls; empty: it cannot be read
+};
+
 // A reference that the database does not declare but somebody knows of.
 struct StatedReference {
   TableName table;
@@ -123,6 +131,7 @@ struct Identity {
 
 struct Table {
   TableName name;
+  std::string homeSchema;  // for engines alone: the schema's own name, also where `name` leaves it out
   TableKind kind = TableKind::Table;
   std::string comment;  // what whoever made the database says about it
   std::vector<Column> columns;
@@ -130,10 +139,10 @@ struct Table {
   std::vector<Reference> references;
   std::vector<std::vector<std::size_t>> indexes;  // columns of every index that can find records, in its order
   std::vector<CheckRule> checks;
+  std::vector<Trigger> triggers;
   Identity identity;
   std::string rowIdName;  // how the row id can be spoken of; empty: it has none
   bool primaryKeyMayBeNull = false;
-  bool hasTriggers = false;
   bool writesNotCounted = false;  // the engine does not say how many records a write touched
   bool cannotRollBack = false;    // what is written to it stays written, whatever becomes of the transaction
   std::string notEditable;        // why no record of it can be changed; empty: they can

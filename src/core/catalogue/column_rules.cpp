@@ -345,6 +345,28 @@ std::string wantedInWords(const Column& column) {
   return out;
 }
 
+// 2020-4-3 is as clear as 2020-04-03: the month and the day get the noughts that they lack.
+static std::string withWholeDate(const std::string& text) {
+  std::size_t at = text.find_first_not_of(' ');
+  if (at == std::string::npos) return text;
+  const auto digits = [&](std::size_t from) {
+    return std::min(text.find_first_not_of("0123456789", from), text.size()) - from;
+  };
+  if (digits(at) != 4 || at + 4 >= text.size() || text[at + 4] != '-') return text;
+  const std::size_t month = at + 5;
+  const std::size_t monthDigits = digits(month);
+  const std::size_t day = month + monthDigits + 1;
+  if (monthDigits < 1 || monthDigits > 2 || day > text.size() || text[day - 1] != '-') return text;
+  const std::size_t dayDigits = day < text.size() ? digits(day) : 0;
+  if (dayDigits < 1 || dayDigits > 2) return text;
+  return text.substr(at, 5) + (monthDigits == 1 ? "0" : "") + text.substr(month, monthDigits) + "-" +
+         (dayDigits == 1 ? "0" : "") + text.substr(day);
+}
+
+bool isStrangeDate(const Column& column, const Value& value) {
+  return isCalendar(column.type) && value.isNumber() && column.storesOffType;
+}
+
 Value comparableForm(const Column& column, const Value& value) { return changedForm(column, value); }
 
 Result<Value> storedForm(const Column& column, const Value& value) {
@@ -371,6 +393,8 @@ Result<Value> typedValue(const Column& column, std::string_view text) {
     if (auto number = numberOfText(text)) return storedForm(column, *number);
   }
   std::string trimmed(text);
+  const std::string whole = withWholeDate(trimmed);
+  if (column.type == TypeClass::Date || column.type == TypeClass::Timestamp) trimmed = text = whole;
   if (isNumeric(column.type) || isCalendar(column.type)) {
     std::erase_if(trimmed, [](char c) { return c == ' '; });
     if (isCalendar(column.type)) trimmed = std::string(text);

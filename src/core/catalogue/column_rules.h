@@ -14,6 +14,8 @@ namespace iterandum {
 [[nodiscard]] std::string wantedInWords(const Column& column);
 
 // A value that is only to be compared: the same change of form as storedForm() does, but nothing is refused.
+// Whether a number is put where a date or time is meant, which the database takes without a word.
+[[nodiscard]] bool isStrangeDate(const Column& column, const Value& value);
 [[nodiscard]] Value comparableForm(const Column& column, const Value& value);
 
 // A new value in the form that the database will hold it in.

@@ -1,5 +1,7 @@
 #include "core/changes/change_set.h"
 
+#include "core/changes/after_apply.h"
+
 #include <algorithm>
 #include <functional>
 #include <set>
@@ -290,6 +292,17 @@ void ChangeSet::clear() {
   gestures_.clear();
   position_ = 0;
   tables_.clear();
+}
+
+void ChangeSet::forgetApplied(std::size_t count, const AppliedAdditions& added) {
+  count = std::min(count, gestures_.size());
+  ChangeSet applied;
+  applied.restore({gestures_.begin(), gestures_.begin() + static_cast<std::ptrdiff_t>(count)}, count);
+  std::vector<Gesture> rest;
+  for (std::size_t i = count; i < gestures_.size(); ++i) rest.push_back(afterApply(applied, added, gestures_[i]));
+  const std::uint64_t nextId = nextId_;
+  restore(std::move(rest), position_ > count ? position_ - count : 0);
+  nextId_ = std::max(nextId_, nextId);
 }
 
 const TableChanges* ChangeSet::table(const TableName& name) const {

@@ -108,6 +108,15 @@ class TableChanges {
   StagedCounts counts_;
 };
 
+// A new record that was applied: the key it got, and what it holds.
+struct AppliedAddition {
+  std::vector<std::string> keyColumns;
+  ValueTuple key;
+  std::vector<std::string> columns;
+  std::vector<Value> values;  // one for each column
+};
+using AppliedAdditions = std::map<std::uint64_t, AppliedAddition>;  // by the id it had while it was staged
+
 class ChangeSet {
  public:
   ChangeSet() = default;
@@ -126,6 +135,10 @@ class ChangeSet {
   // Takes over what was kept on disk.
   void restore(std::vector<Gesture> gestures, std::size_t position);
   void clear();
+  // The first `count` gestures were applied: they are gone, and cannot be undone here. Those behind them stay staged,
+  // on the records as they are now. `added`: what became of the new records among what was applied.
+  void forgetApplied(std::size_t count, const AppliedAdditions& added);
+  [[nodiscard]] const std::vector<Gesture>& gestures() const { return gestures_; }
 
   [[nodiscard]] const TableChanges* table(const TableName& name) const;
   [[nodiscard]] std::vector<const TableChanges*> tables() const;

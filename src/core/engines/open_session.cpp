@@ -8,8 +8,10 @@
 
 namespace iterandum {
 
-Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options,
-                                             Progress& progress) {
+namespace {
+
+Result<std::unique_ptr<Session>> openByForm(const std::string& address, const OpenOptions& options,
+                                            Progress& progress) {
   const std::string_view text = address;
   if (text.starts_with("postgresql://") || text.starts_with("postgres://")) {
     return openPgSession(address, options, progress);
@@ -19,6 +21,18 @@ Result<std::unique_ptr<Session>> openSession(const std::string& address, const O
   }
   if (text.starts_with("sqlite:")) return openSqliteSession(address.substr(7), options);
   return openSqliteSession(address, options);
+}
+
+}  // namespace
+
+Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options,
+                                             Progress& progress) {
+  auto session = openByForm(address, options, progress);
+  if (session) return session;
+  // What was typed may be no address at all, and hold a password all the same.
+  Error& error = session.error();
+  for (std::string* said : {&error.message, &error.engineWords, &error.place}) *said = withoutSecrets(*said, address);
+  return session;
 }
 
 Result<std::unique_ptr<Session>> openSession(const std::string& address, const OpenOptions& options) {

@@ -10,6 +10,7 @@
 #include <functional>
 #include <memory>
 #include <optional>
+#include <set>
 #include <span>
 #include <string>
 #include <utility>
@@ -50,6 +51,9 @@ struct KeyRead {
   std::vector<std::string> columns;
   std::uint64_t mostPerKey = 2;  // no more records than this are reported for one key
   bool lock = false;             // hold the records found until the transaction ends, so that nobody changes them
+  // Only records whose key columns hold the very values that are asked for, as the core compares them; else also those
+  // that the database takes for equal (other letters, blanks behind), as its references and unique keys do.
+  bool exact = true;
 };
 
 // The same write for many records, in the engine's bulk form.
@@ -71,16 +75,25 @@ struct WriteReport {
   std::function<void(std::size_t row, ValueTuple&& returned)> returned;
 };
 
-// One statement of the script that a person reads (change-file.md, "Review").
+// One statement of the script that a person reads (docs/formats.md, "Review"). A value of the kind PendingKey stands
+// for what an earlier statement remembers under that name.
 struct ScriptStatement {
+  std::size_t number =
+      0;  // of the look behind it, from 1; of tables whose writes are not counted that of the look before
   WriteStep::Kind kind = WriteStep::Kind::Update;
   const Table* table = nullptr;
   std::vector<std::string> keyColumns;
   std::vector<ValueTuple> keys;  // all records that the statement is for
   std::vector<std::pair<std::string, Value>> set;
   std::vector<std::pair<std::string, Value>> guard;
-  std::string label;        // Insert: the label under which later statements ask for the new key
-  std::string labelColumn;  // the column that key is in
+  std::vector<std::pair<std::string, std::string>> remember;  // Insert: names, and the columns of the new record
+};
+
+// What there will be in a script: what has to be set up before depends on it.
+struct ScriptOutline {
+  std::size_t looks = 0;
+  bool usesLabels = false;
+  std::set<std::pair<const Table*, WriteStep::Kind>> writes;
 };
 
 class Session {
@@ -100,7 +113,7 @@ class Session {
   // them; at most `most`. Different is what is not the same byte for byte, whatever the collation takes for equal.
   [[nodiscard]] virtual Status distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                               const ValueCountSink& sink, Progress& progress) = 0;
-  [[nodiscard]] virtual Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) = 0;
+  [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress);
   // Brings texts of a `respelled` column into the spelling in which the database would give them back: a uuid in small
   // letters, {"a": 1} for {"a":1}. What it cannot read as such a value stays as it is: writing that fails in its own
   // words.
@@ -115,8 +128,10 @@ class Session {
   // Starts a transaction that holds off other writers. Errors: LockTimeout (who holds it, where that is known),
   // ReadOnly.
   [[nodiscard]] virtual Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) = 0;
-  // Errors: OutcomeUnknown when the session died meanwhile; otherwise nothing was written.
-  [[nodiscard]] virtual Status commit() = 0;
+  // Errors: OutcomeUnknown when the session died meanwhile, in which case a new one was opened where that could be done
+  // before `progress` was cancelled, and the lost one has ended on the server: what is read then tells what became of
+  // it. After any other error nothing was written that can be rolled back.
+  [[nodiscard]] virtual Status commit(Progress& progress) = 0;
   virtual void rollback() = 0;
   // False when the database itself ended the transaction while refusing a write (SQL "ROLLBACK" conflict rules).
   [[nodiscard]] virtual bool inTransaction() const = 0;
@@ -125,10 +140,17 @@ class Session {
   // What would make commit() fail by now: a rule that is checked at the end only and does not hold. Nothing: all hold.
   [[nodiscard]] virtual std::optional<Error> brokenAtTheEnd() = 0;
 
-  // --- the script ---
-  [[nodiscard]] virtual std::vector<std::string> scriptOpening(bool usesLabels) const = 0;
+  // --- the script: all or nothing when the engine's plain client runs it under default settings. Each statement is
+  // followed by a look at how many records it met; where that is another number than meant, or a statement failed, the
+  // transaction can no longer be committed. ---
+  [[nodiscard]] virtual std::vector<std::string> scriptOpening(const ScriptOutline& outline) const = 0;
   [[nodiscard]] virtual std::vector<std::string> scriptClosing() const = 0;
   [[nodiscard]] virtual std::string scriptText(const ScriptStatement& statement) const = 0;
+
+ protected:
+  // All records that the database finds by these keys, but for `exact`, which is not for the engine to look at.
+  // `mostPerKey` is what suffices: more records for a key do no harm where `exact` is asked for.
+  [[nodiscard]] virtual Status findByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) = 0;
 };
 
 struct OpenOptions {

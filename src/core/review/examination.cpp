@@ -31,6 +31,29 @@ ValueTuple ExaminedBlock::beforeTuple(const std::vector<std::size_t>& columns, s
   return out;
 }
 
+void ExaminedBlock::setFate(std::size_t cell, std::size_t row, CellFate fate) {
+  if (fates[cell].empty()) fates[cell].assign(changes.rows(), CellFate::Written);
+  fates[cell][row] = fate;
+}
+
+const std::optional<Value>* Consequence::valueOf(std::size_t column) const {
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    if (columns[i] == column) return &values[i];
+  }
+  return nullptr;
+}
+
+ValueTuple Consequence::identityAfter() const {
+  ValueTuple out = identity;
+  const std::vector<std::string> names = table->writeKeyColumns();
+  for (std::size_t k = 0; k < names.size(); ++k) {
+    const auto column = table->columnIndex(names[k]);
+    const std::optional<Value>* value = column ? valueOf(*column) : nullptr;
+    if (value != nullptr && *value) out[k] = **value;
+  }
+  return out;
+}
+
 ValueTuple ExaminedBlock::writeKey(std::size_t row) const {
   ValueTuple out;
   for (const ValueColumn& column : writeKeys) out.push_back(column.at(row));
@@ -96,7 +119,7 @@ void Examination::count() {
 
 void Examination::resolve(ExaminedBlock& block, std::uint32_t index) {
   block.states.assign(block.changes.rows(), ChangeState::Open);
-  block.write.resize(block.changes.cells.size());
+  block.fates.resize(block.changes.cells.size());
   block.table = catalogue_.find(block.changes.table);
   if (block.table == nullptr) {
     const std::string close = catalogue_.closestName(block.changes.table.name);
@@ -182,6 +205,13 @@ void Examination::resolveValues(ExaminedBlock& block, std::uint32_t index) {
       auto stored = storedForm(*column, given);
       if (!stored && changes.action == Action::Add && given.isNull() && column->generatedKey) stored = Value();
       if (stored) {
+        if (changes.action == Action::Add && isStrangeDate(*column, *stored)) {
+          Finding finding = findingFor({index, r}, FindingKind::ValueRefused, strangeDate(*column, *stored));
+          finding.column = cells.column;
+          finding.to = *stored;
+          finding.blocks = false;
+          findings_.push_back(std::move(finding));
+        }
         converted.push(std::move(*stored));
         continue;
       }
@@ -210,6 +240,52 @@ Status Examination::respell(ExaminedBlock& block) {
   }
   for (const auto& [column, columns] : places) ITERANDUM_TRY(session_.respell(*column, columns, progress_));
   return {};
+}
+
+void Examination::resolveLabels() {
+  std::unordered_map<std::string, RowPlace> labels;
+  for (std::uint32_t b = 0; b < blocks_.size(); ++b) {
+    const ChangeBlock& changes = blocks_[b].changes;
+    for (std::uint32_t r = 0; r < changes.labels.size(); ++r) {
+      if (!changes.labels[r].empty() && blocks_[b].table != nullptr) labels[changes.labels[r]] = {b, r};
+    }
+  }
+  if (labels.empty()) return;
+  for (ExaminedBlock& block : blocks_) {
+    if (block.table == nullptr || block.changes.action == Action::Remove) continue;
+    for (ChangeBlock::Cells& cells : block.changes.cells) {
+      for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+        const Value to = cells.to.at(r);
+        if (to.kind() != Value::Kind::PendingKey) continue;
+        const auto label = labels.find(std::string(to.asString()));
+        if (label == labels.end()) continue;
+        const ExaminedBlock& added = blocks_[label->second.block];
+        const auto given = added.cellOf(labelledColumn(*block.table, cells.column, *added.table));
+        if (!given) continue;
+        Value value = added.changes.cells[*given].to.at(label->second.row);
+        if (!value.isNull() && value.kind() != Value::Kind::PendingKey) cells.to.set(r, std::move(value));
+      }
+    }
+  }
+}
+
+std::string strangeDate(const Column& column, const Value& value) {
+  return column.name + " would hold " + valueInWords(value) +
+         ", which is no date or time; the database takes it as it is. " + wantedInWords(column) +
+         " is meant there, unless it is counted in numbers on purpose";
+}
+
+std::string labelledColumn(const Table& table, const std::string& column, const Table& added) {
+  const auto own = table.columnIndex(column);
+  for (const Reference& reference : table.references) {
+    if (reference.targetMissing || reference.target != added.name) continue;
+    for (std::size_t i = 0; own && i < reference.columns.size() && i < reference.targetColumns.size(); ++i) {
+      if (reference.columns[i] == *own) return reference.targetColumns[i];
+    }
+  }
+  // No reference says what is meant: the key.
+  const std::vector<std::string> key = added.writeKeyColumns();
+  return key.empty() ? std::string() : key[0];
 }
 
 void Examination::checkAdditionComplete(ExaminedBlock& block, std::uint32_t index) {
@@ -250,7 +326,10 @@ Status Examination::run(ChangeList changes) {
       resolve(blocks_[i], i);
       if (blocks_[i].table == nullptr) continue;
       ITERANDUM_TRY(respell(blocks_[i]));
-      ITERANDUM_TRY(readBefore(i));
+    }
+    resolveLabels();
+    for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
+      if (blocks_[i].table != nullptr) ITERANDUM_TRY(readBefore(i));
     }
     ITERANDUM_ASSIGN(merged, mergeDoubles(changes));
   }
@@ -262,8 +341,11 @@ Status Examination::run(ChangeList changes) {
     if (options_.checkRules || stays) ITERANDUM_TRY(checkRules(i));
   }
   noteNotAtomic();
+  ReferenceCheck references(*this);
+  // What goes or changes by itself makes room for unique values, and is nothing to point at.
+  ITERANDUM_TRY(references.followConsequences());
   ITERANDUM_TRY(UniqueCheck(*this).run());
-  return ReferenceCheck(*this).run();
+  return references.checkParents();
 }
 
 const RowPlace* Examination::touching(const Table& table, const ValueTuple& identity) {
@@ -286,8 +368,15 @@ bool Examination::writesAny(const ExaminedBlock& block, std::size_t row,
                             const std::vector<std::size_t>& columns) const {
   return std::any_of(columns.begin(), columns.end(), [&](std::size_t c) {
     const auto cell = block.cellAt[c];
-    return cell && block.writesCell(*cell, row);
+    return cell && block.promisesCell(*cell, row);
   });
+}
+
+const Consequence* Examination::consequenceFor(const Table& table, const ValueTuple& identity) const {
+  const auto ofTable = consequenceAt_.find(&table);
+  if (ofTable == consequenceAt_.end()) return nullptr;
+  const auto at = ofTable->second.find(identity);
+  return at == ofTable->second.end() ? nullptr : &consequences_[at->second];
 }
 
 std::optional<ValueTuple> Examination::finalTuple(const RowPlace& place,
@@ -295,7 +384,9 @@ std::optional<ValueTuple> Examination::finalTuple(const RowPlace& place,
   const ExaminedBlock& block = blocks_[place.block];
   ValueTuple out;
   for (const std::size_t c : columns) {
-    if (const auto cell = block.cellAt[c]) {
+    const auto cell = block.cellAt[c];
+    // A cell that is left keeps what the record holds.
+    if (cell && (block.changes.action == Action::Add || block.promisesCell(*cell, place.row))) {
       Value to = block.changes.cells[*cell].to.at(place.row);
       if (to.kind() == Value::Kind::PendingKey) return std::nullopt;
       if (to.isNull() && block.changes.action == Action::Add && block.table->columns[c].generatedKey)

@@ -3,6 +3,7 @@
 #include <numeric>
 #include <set>
 
+#include "core/catalogue/column_rules.h"
 #include "core/review/examination.h"
 
 namespace iterandum {
@@ -55,12 +56,10 @@ Status Examination::readBefore(std::uint32_t index) {
   if (changes.action == Action::Add || changes.rows() == 0) return {};
   if (std::find(block.states.begin(), block.states.end(), ChangeState::Unresolvable) != block.states.end()) return {};
   block.recordColumns = neededColumns(block);
-  std::vector<std::size_t> keyAt;
   for (const std::string& column : changes.keyColumns) {
     if (std::find(block.recordColumns.begin(), block.recordColumns.end(), column) == block.recordColumns.end()) {
       block.recordColumns.push_back(column);
     }
-    keyAt.push_back(block.recordColumn(column));
   }
   for (const Column& column : block.table->columns) block.recordAt.push_back(block.recordColumn(column.name));
   const std::vector<std::uint32_t> rows = byKey(changes);
@@ -68,14 +67,13 @@ Status Examination::readBefore(std::uint32_t index) {
   // Filled by key order, then put in the order of the block: columns only grow at their end.
   std::vector<std::pair<std::uint32_t, ValueTuple>> records;
   records.reserve(rows.size());
-  KeyRead read{block.table, changes.keyColumns, &changes.keys, rows, block.recordColumns, 3, true};
+  // A lock wants the right to change the table, which a finding says when it is missing.
+  const bool lock = block.table->cannotEdit.empty() &&
+                    std::find(block.states.begin(), block.states.end(), ChangeState::Open) != block.states.end();
+  KeyRead read{block.table, changes.keyColumns, &changes.keys, rows, block.recordColumns, 2, lock};
   ITERANDUM_TRY(session_.readByKeys(
       read,
       [&](std::size_t row, ValueTuple&& record) {
-        // The database may find a key by folding case or padding; that is another record.
-        for (std::size_t k = 0; k < keyAt.size(); ++k) {
-          if (!sameValue(record[keyAt[k]], changes.keys[k].at(row))) return;
-        }
         if (hits[row] < 2) ++hits[row];
         if (hits[row] == 1) records.emplace_back(static_cast<std::uint32_t>(row), std::move(record));
       },
@@ -232,10 +230,7 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
   const Value now = block.before[block.recordColumn(cells.column)].at(row);
   const bool removal = block.changes.action == Action::Remove;
   const RowPlace place{index, static_cast<std::uint32_t>(row)};
-  const auto leaveCell = [&] {
-    if (block.write[cell].empty()) block.write[cell].assign(block.changes.rows(), 1);
-    block.write[cell][row] = 0;
-  };
+  const auto leaveCell = [&] { block.setFate(cell, row, CellFate::Left); };
   const auto describe = [&](FindingKind kind, const std::string& message) {
     Finding finding = findingFor(place, kind, message);
     finding.column = cells.column;
@@ -249,6 +244,11 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
     leaveCell();
     note(place, describe(FindingKind::AlreadySo, cells.column + " holds " + valueInWords(now) + " already"));
     return;
+  }
+  // Where the column holds numbers already, that is how it is used here.
+  const Column* column = block.table->column(cells.column);
+  if (!removal && column != nullptr && isStrangeDate(*column, cells.to.at(row)) && !now.isNumber()) {
+    note(place, describe(FindingKind::ValueRefused, strangeDate(*column, cells.to.at(row))));
   }
   if (!cells.hasFrom) {
     note(place, describe(FindingKind::Unguarded,

@@ -3,6 +3,7 @@
 #include <array>
 
 #include "core/value/json.h"
+#include "core/value/visible_text.h"
 
 namespace iterandum {
 namespace {
@@ -57,14 +58,6 @@ std::string countWords(std::uint64_t n, const char* one, const char* many) {
   return std::to_string(n) + " " + (n == 1 ? one : many);
 }
 
-// One line, whatever the message holds: a line break must not end a comment early.
-std::string oneLine(std::string s) {
-  for (char& c : s) {
-    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F) c = ' ';
-  }
-  return s;
-}
-
 }  // namespace
 
 const char* findingName(FindingKind kind) { return kFindingNames.at(static_cast<std::size_t>(kind)); }
@@ -89,14 +82,15 @@ std::string valueInWords(const Value& value) {
   if (value.asString().empty()) return "empty text";
   std::string text(value.asString().substr(0, 80));
   while (!text.empty() && !isValidUtf8(text)) text.pop_back();
-  return "'" + text + (text.size() < value.asString().size() ? "…'" : "'");
+  const bool cut = text.size() < value.asString().size();
+  return "'" + visibleText(text) + (cut ? "…'" : "'");
 }
 
 std::string recordInWords(const TableName& table, const ValueTuple& key) {
   if (key.empty()) return "a new record of " + displayName(table);
   std::string out = displayName(table) + " ";
-  if (key.size() == 1) return out + canonicalText(key[0]);
-  for (std::size_t k = 0; k < key.size(); ++k) out += (k ? ", " : "(") + canonicalText(key[k]);
+  if (key.size() == 1) return out + visibleText(canonicalText(key[0]));
+  for (std::size_t k = 0; k < key.size(); ++k) out += (k ? ", " : "(") + visibleText(canonicalText(key[k]));
   return out + ")";
 }
 
@@ -143,16 +137,16 @@ std::string reviewText(const Review& review) {
                     countWords(c.tables, "table", "tables") + "\n";
   for (const Finding& f : review.findings) {
     out += std::string(f.blocks ? "! " : "- ") + findingName(f.kind) + " (change " + std::to_string(f.change) +
-           "): " + oneLine(f.message) + "\n";
+           "): " + visibleText(f.message) + "\n";
   }
   for (const Effect& e : review.effects) {
     out += std::string("> ") + effectName(e.kind) + " (change " + std::to_string(e.change) + "): ";
     if (e.kind == Effect::Kind::DatabaseSet) {
-      out += oneLine(recordInWords(e.table, e.key) + ", " + e.column + ": " + valueInWords(e.from) + " becomes " +
-                     valueInWords(e.to));
+      out += visibleText(recordInWords(e.table, e.key) + ", " + e.column + ": " + valueInWords(e.from) + " becomes " +
+                         valueInWords(e.to));
     } else {
-      out += countWords(e.rows, "record", "records") + " of " + displayName(e.table);
-      if (!e.column.empty()) out += ", " + e.column;
+      out += countWords(e.rows, "record", "records") + " of " + visibleText(displayName(e.table));
+      if (!e.column.empty()) out += ", " + visibleText(e.column);
     }
     out += "\n";
   }
@@ -166,7 +160,7 @@ std::string reviewScript(const Review& review) {
   std::string out;
   for (const Finding& f : review.findings) {
     out += std::string("-- ") + (f.blocks ? "BLOCKS " : "note ") + findingName(f.kind) + ", change " +
-           std::to_string(f.change) + ": " + oneLine(f.message) + "\n";
+           std::to_string(f.change) + ": " + visibleText(f.message) + "\n";
   }
   for (const ReviewStatement& s : review.statements) out += s.sql + "\n";
   return out;

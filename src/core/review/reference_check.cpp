@@ -22,7 +22,7 @@ constexpr std::size_t kScanFrom = 4;
 
 }  // namespace
 
-Status ReferenceCheck::run() {
+Status ReferenceCheck::checkParents() {
   std::set<const Table*> tables;
   for (const ExaminedBlock& block : examination_.blocks_) {
     if (block.table != nullptr) tables.insert(block.table);
@@ -32,32 +32,6 @@ Status ReferenceCheck::run() {
       if (!reference.stated) ITERANDUM_TRY(checkParents(*table, reference));
     }
   }
-  std::vector<const Table*> toFollow(tables.begin(), tables.end());
-  for (const Table* table : toFollow) ITERANDUM_TRY(checkChildren(*table));
-  // Cascades reach further tables, and those further ones, until nothing new leaves.
-  while (!cascadeRemoved_.empty()) {
-    const auto removed = std::move(*cascadeRemoved_.begin());
-    cascadeRemoved_.erase(cascadeRemoved_.begin());
-    const Table& parent = *removed.first;
-    for (const IncomingReference& in : examination_.catalogue_.referencesTo(parent.name)) {
-      const Table& child = examination_.catalogue_.tables()[in.table];
-      const Reference& reference = child.references[in.reference];
-      // The database holds nobody to what was only stated.
-      if (reference.targetMissing || reference.stated) continue;
-      const std::vector<std::string> names = parent.recordColumns();
-      std::vector<Leaving> leaving;
-      for (const auto& [place, record] : removed.second) {
-        Leaving one{place, true, false, {}, {}};
-        for (const std::string& c : reference.targetColumns) {
-          const auto at = std::find(names.begin(), names.end(), c) - names.begin();
-          one.tuple.push_back(record[static_cast<std::size_t>(at)]);
-        }
-        if (!holdsNull(one.tuple)) leaving.push_back(std::move(one));
-      }
-      ITERANDUM_TRY(followReference(child, reference, leaving));
-    }
-  }
-  reportLeftBehind();
   return {};
 }
 
@@ -108,156 +82,88 @@ Status ReferenceCheck::checkParents(const Table& table, const Reference& referen
   std::vector<std::uint8_t> there(places.size(), 0);
   ITERANDUM_TRY(
       findRecords(target, targetColumns, tuples, target.writeKeyColumns(), [&](std::size_t i, ValueTuple&& identity) {
-        const RowPlace* change = examination_.touching(target, identity);
-        if (change == nullptr) {
-          there[i] = 1;
-          return;
-        }
-        const ExaminedBlock& block = examination_.blocks_[change->block];
-        if (block.changes.action == Action::Remove) return;
-        if (!examination_.writesAny(block, change->row, targetColumns)) {
-          there[i] = 1;
-          return;
-        }
-        const auto after = examination_.finalTuple(*change, targetColumns);
-        if (after && sameTuple(*after, tuples[i])) there[i] = 1;
+        if (staysWith(target, targetColumns, identity, tuples[i])) there[i] = 1;
       }));
   for (std::size_t i = 0; i < places.size(); ++i) {
-    if (there[i] != 0 || providedByChangeSet(target, targetColumns, tuples[i])) continue;
-    Finding finding = examination_.findingFor(places[i], FindingKind::ParentMissing,
-                                              displayName(target.name) + " has no record " + tupleWords(tuples[i]) +
-                                                  " to point at; choose one that is there, or add it");
-    finding.column = table.columns[reference.columns[0]].name;
-    const auto& block = examination_.blocks_[places[i].block];
-    if (const auto cell = block.cellOf(finding.column)) finding.to = block.changes.cells[*cell].to.at(places[i].row);
-    examination_.note(places[i], std::move(finding));
+    const RowPlace* provider = there[i] != 0 ? nullptr : providedByChangeSet(target, targetColumns, tuples[i]);
+    // What a cascade brings along is written by nobody.
+    if (provider != nullptr && !(*provider == places[i]) && writesItself(places[i], reference))
+      examination_.dependencies_.push_back(
+          {Dependency::Kind::Provides, *provider, places[i], nullptr, &reference, std::nullopt});
+    if (there[i] != 0 || provider != nullptr) continue;
+    refuseMissingParent(places[i], table, reference, tuples[i]);
   }
   return {};
 }
 
-bool ReferenceCheck::providedByChangeSet(const Table& target, const std::vector<std::size_t>& columns,
+bool ReferenceCheck::writesItself(const RowPlace& place, const Reference& reference) const {
+  const ExaminedBlock& block = examination_.blocks_[place.block];
+  return std::any_of(reference.columns.begin(), reference.columns.end(),
+                     [&](std::size_t c) { return block.cellAt[c] && block.writesCell(*block.cellAt[c], place.row); });
+}
+
+void ReferenceCheck::refuseMissingParent(const RowPlace& place, const Table& table, const Reference& reference,
                                          const ValueTuple& tuple) {
+  Finding finding = examination_.findingFor(place, FindingKind::ParentMissing,
+                                            displayName(reference.target) + " has no record " + tupleWords(tuple) +
+                                                " to point at; choose one that is there, or add it");
+  finding.column = table.columns[reference.columns[0]].name;
+  const auto& block = examination_.blocks_[place.block];
+  if (const auto cell = block.cellOf(finding.column)) finding.to = block.changes.cells[*cell].to.at(place.row);
+  if (block.states[place.row] == ChangeState::AlreadySo)
+    examination_.blocks_[place.block].states[place.row] = ChangeState::Open;
+  examination_.note(place, std::move(finding));
+}
+
+// Whether a record that holds the tuple now still does so afterwards.
+bool ReferenceCheck::staysWith(const Table& table, const std::vector<std::size_t>& columns, const ValueTuple& identity,
+                               const ValueTuple& tuple) const {
+  if (const RowPlace* change = examination_.touching(table, identity)) {
+    const ExaminedBlock& block = examination_.blocks_[change->block];
+    if (block.changes.action == Action::Remove) return false;
+    if (examination_.writesAny(block, change->row, columns)) {
+      const auto after = examination_.finalTuple(*change, columns);
+      return after && sameTuple(*after, tuple);
+    }
+  }
+  const Consequence* by = examination_.consequenceFor(table, identity);
+  if (by == nullptr) return true;
+  if (by->kind == Consequence::Kind::Remove) return false;
+  return std::none_of(columns.begin(), columns.end(), [&](std::size_t c) { return by->valueOf(c) != nullptr; }) ||
+         sameTuple(tupleAfter(*by, columns), tuple);
+}
+
+// What the columns of a record hold after the consequence; a value that is not known here counts as none.
+ValueTuple ReferenceCheck::tupleAfter(const Consequence& consequence, const std::vector<std::size_t>& columns) {
+  ValueTuple out;
+  for (const std::size_t c : columns) {
+    const std::optional<Value>* value = consequence.valueOf(c);
+    out.push_back(value == nullptr ? consequence.before[c] : value->value_or(Value()));
+  }
+  return out;
+}
+
+const RowPlace* ReferenceCheck::providedByChangeSet(const Table& target, const std::vector<std::size_t>& columns,
+                                                    const ValueTuple& tuple) {
   auto [it, isNew] = provided_.try_emplace({&target, columns});
   if (isNew) {
     for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
       const ExaminedBlock& block = examination_.blocks_[b];
       if (block.table != &target || block.changes.action == Action::Remove) continue;
       for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+        if (block.states[r] == ChangeState::Skipped || block.states[r] == ChangeState::Unresolvable) continue;
         if (block.changes.action == Action::Edit && !examination_.writesAny(block, r, columns)) continue;
         if (auto provided = examination_.finalTuple({b, r}, columns)) it->second.try_emplace(*provided, RowPlace{b, r});
       }
     }
-  }
-  return it->second.contains(tuple);
-}
-
-// --- downwards -------------------------------------------------------------------------------------------------------
-
-std::vector<ReferenceCheck::Leaving> ReferenceCheck::leavingRecords(const Table& parent,
-                                                                    const std::vector<std::size_t>& columns) const {
-  std::vector<Leaving> out;
-  for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
-    const ExaminedBlock& block = examination_.blocks_[b];
-    if (block.table != &parent || block.changes.action == Action::Add || block.found.empty()) continue;
-    const bool removal = block.changes.action == Action::Remove;
-    for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      if (block.found[r] == 0 || block.states[r] == ChangeState::Skipped || block.states[r] == ChangeState::AlreadySo)
-        continue;
-      Leaving one{{b, r}, false, !removal, block.beforeTuple(columns, r), {}};
-      if (holdsNull(one.tuple)) continue;
-      if (!removal) {
-        if (!examination_.writesAny(block, r, columns)) continue;
-        auto after = examination_.finalTuple({b, r}, columns);
-        if (!after || sameTuple(*after, one.tuple)) continue;
-        one.newTuple = std::move(*after);
-      }
-      out.push_back(std::move(one));
+    for (const Consequence& c : examination_.consequences_) {
+      if (c.table != &target || c.kind != Consequence::Kind::Set) continue;
+      if (std::any_of(columns.begin(), columns.end(), [&](std::size_t col) { return c.valueOf(col) != nullptr; }))
+        it->second.try_emplace(tupleAfter(c, columns), c.place);
     }
   }
-  return out;
-}
-
-Status ReferenceCheck::checkChildren(const Table& parent) {
-  for (const IncomingReference& in : examination_.catalogue_.referencesTo(parent.name)) {
-    const Table& child = examination_.catalogue_.tables()[in.table];
-    const Reference& reference = child.references[in.reference];
-    if (reference.targetMissing || reference.stated) continue;
-    const auto leaving = leavingRecords(parent, parent.columnIndexes(reference.targetColumns));
-    ITERANDUM_TRY(followReference(child, reference, leaving));
-  }
-  return {};
-}
-
-Status ReferenceCheck::followReference(const Table& child, const Reference& reference,
-                                       const std::vector<Leaving>& leaving) {
-  if (leaving.empty()) return {};
-  std::vector<ValueTuple> tuples;
-  tuples.reserve(leaving.size());
-  for (const Leaving& l : leaving) tuples.push_back(l.tuple);
-  const std::vector<std::string> wanted = child.recordColumns();
-  return findRecords(child, reference.columns, tuples, wanted, [&](std::size_t i, ValueTuple&& record) {
-    judgeChild(child, reference, leaving[i], std::move(record), wanted);
-  });
-}
-
-void ReferenceCheck::judgeChild(const Table& child, const Reference& reference, const Leaving& leaving,
-                                ValueTuple&& record, const std::vector<std::string>& recordColumns) {
-  ValueTuple identity;
-  for (const std::string& c : child.writeKeyColumns()) {
-    const auto at = std::find(recordColumns.begin(), recordColumns.end(), c) - recordColumns.begin();
-    identity.push_back(record[static_cast<std::size_t>(at)]);
-  }
-  if (const RowPlace* change = examination_.touching(child, identity)) {
-    const ExaminedBlock& block = examination_.blocks_[change->block];
-    const bool goesToo = block.changes.action == Action::Remove;
-    const bool written = !goesToo && examination_.writesAny(block, change->row, reference.columns);
-    const auto after = written ? examination_.finalTuple(*change, reference.columns) : std::nullopt;
-    if (goesToo || (written && (!after || !sameTuple(*after, leaving.tuple)))) {
-      // The record that points here is dealt with by the change set itself, and has to be so first.
-      if (!(*change == leaving.place) && !leaving.rekeyed) {
-        examination_.dependencies_.push_back({*change, leaving.place, nullptr});
-      }
-      return;
-    }
-  }
-  const ReferenceAction action = leaving.rekeyed ? reference.onUpdate : reference.onDelete;
-  if (action == ReferenceAction::NoAction || action == ReferenceAction::Restrict) {
-    const Table& parent = *examination_.catalogue_.find(reference.target);
-    const bool replaced = action == ReferenceAction::NoAction &&
-                          providedByChangeSet(parent, parent.columnIndexes(reference.targetColumns), leaving.tuple);
-    if (!replaced) ++leftBehind_[{leaving.place, &child, leaving.rekeyed}];
-    return;
-  }
-  const ExaminedBlock& cause = examination_.blocks_[leaving.place.block];
-  Consequence consequence;
-  consequence.change = cause.changes.changeIndex[leaving.place.row];
-  consequence.table = &child;
-  consequence.recordColumns = recordColumns;
-  consequence.identity = identity;
-  if (action == ReferenceAction::Cascade && !leaving.rekeyed) {
-    if (!alreadyCascaded_[&child].try_emplace(identity, leaving.place).second) return;
-    cascadeRemoved_[&child].emplace_back(leaving.place, record);
-  } else {
-    consequence.kind = Consequence::Kind::Set;
-    consequence.columns = reference.columns;
-  }
-  consequence.before = std::move(record);
-  examination_.consequences_.push_back(std::move(consequence));
-}
-
-void ReferenceCheck::reportLeftBehind() {
-  for (const auto& [where, rows] : leftBehind_) {
-    const std::string records =
-        std::to_string(rows) + (rows == 1 ? " record of " : " records of ") + displayName(where.child->name);
-    Finding finding = examination_.findingFor(where.place, FindingKind::StillReferenced,
-                                              records + (rows == 1 ? " still points" : " still point") +
-                                                  (where.rekeyed ? " at the key that is changed" : " at it") +
-                                                  "; remove or repoint " + (rows == 1 ? "it" : "them") +
-                                                  " first, in the same change set if you like");
-    finding.rows = rows;
-    finding.fromTable = where.child->name;
-    examination_.note(where.place, std::move(finding));
-  }
+  const auto at = it->second.find(tuple);
+  return at == it->second.end() ? nullptr : &at->second;
 }
 
 // --- looking up ------------------------------------------------------------------------------------------------------
@@ -305,6 +211,7 @@ Status ReferenceCheck::findRecords(const Table& table, const std::vector<std::si
   read.rows = rows;
   read.columns = wanted;
   read.mostPerKey = UINT64_MAX;
+  read.exact = false;  // a reference holds for all that the database takes for equal
   return examination_.session_.readByKeys(
       read,
       [&](std::size_t row, ValueTuple&& record) {

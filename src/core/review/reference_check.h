@@ -1,5 +1,6 @@
 // Looks after references in both directions: records pointed at that are not there, and records left behind that point
-// at one removed or renamed; also gathers what the database will do by itself (cascades). Part of the examination.
+// at one removed or renamed; also gathers what the database will do by itself (cascades, however far they reach). Part
+// of the examination.
 #pragma once
 
 #include <map>
@@ -12,31 +13,66 @@ namespace iterandum {
 class ReferenceCheck {
  public:
   explicit ReferenceCheck(Examination& examination) : examination_(examination) {}
-  [[nodiscard]] Status run();
+  // Downwards: everything that points at what is removed or renamed, level by level until nothing new happens.
+  [[nodiscard]] Status followConsequences();
+  // Upwards: everything that is pointed at. REQUIRES: followConsequences() was called.
+  [[nodiscard]] Status checkParents();
 
  private:
   // A record that is removed, or whose key is changed: by a change or by a cascade.
   struct Leaving {
     RowPlace place;  // the change that causes it
-    bool byCascade = false;
     bool rekeyed = false;
-    ValueTuple tuple;     // what pointed-at columns held
-    ValueTuple newTuple;  // rekeyed: what they will hold
+    ValueTuple tuple;                    // what pointed-at columns held
+    std::optional<ValueTuple> newTuple;  // rekeyed: what they will hold, where that is known
+  };
+  // A record met on the way down.
+  struct Child {
+    const Table& table;
+    const Reference& reference;
+    ValueTuple record;  // by table.recordColumns()
+    ValueTuple identity;
+  };
+  // A record that a cascade removed or changed, and that others may point at.
+  struct Reached {
+    RowPlace place;
+    ValueTuple before;
+    std::optional<ValueTuple> after;  // nothing: it is removed
+    std::vector<bool> known;          // of `after`, by column
   };
 
   [[nodiscard]] Status checkParents(const Table& table, const Reference& reference);
   void refuseMissingTarget(const Table& table, const Reference& reference);
-  [[nodiscard]] bool providedByChangeSet(const Table& target, const std::vector<std::size_t>& columns,
-                                         const ValueTuple& tuple);
+  void refuseMissingParent(const RowPlace& place, const Table& table, const Reference& reference,
+                           const ValueTuple& tuple);
+  // Whether the change writes the reference itself.
+  [[nodiscard]] bool writesItself(const RowPlace& place, const Reference& reference) const;
+  [[nodiscard]] bool staysWith(const Table& table, const std::vector<std::size_t>& columns, const ValueTuple& identity,
+                               const ValueTuple& tuple) const;
+  [[nodiscard]] static ValueTuple tupleAfter(const Consequence& consequence, const std::vector<std::size_t>& columns);
+  // The change that makes a record which holds this; null: none does.
+  [[nodiscard]] const RowPlace* providedByChangeSet(const Table& target, const std::vector<std::size_t>& columns,
+                                                    const ValueTuple& tuple);
+
   [[nodiscard]] Status checkChildren(const Table& parent);
+  [[nodiscard]] Status followReached(const Table& parent, const std::vector<Reached>& reached);
   [[nodiscard]] std::vector<Leaving> leavingRecords(const Table& parent, const std::vector<std::size_t>& columns) const;
   [[nodiscard]] Status followReference(const Table& child, const Reference& reference,
                                        const std::vector<Leaving>& leaving);
-  void judgeChild(const Table& child, const Reference& reference, const Leaving& leaving, ValueTuple&& record,
-                  const std::vector<std::string>& recordColumns);
+  void judgeChild(Child&& child, const Leaving& leaving);
+  // True when the change that touches the child deals with the reference itself.
+  bool dealtWith(const Child& child, const RowPlace& change, const Leaving& leaving);
+  void keepsPointing(const Child& child, const RowPlace& change, const Leaving& leaving);
+  void comesByCascade(const Child& child, const RowPlace& change, const Leaving& leaving);
+  void removeAlong(Child&& child, const RowPlace* change, const Leaving& leaving);
+  void setAlong(Child&& child, const RowPlace* change, const Leaving& leaving, ReferenceAction action);
+  Consequence& consequenceOf(const Child& child, const RowPlace& place);
+  [[nodiscard]] static bool namesRecord(const Table& table, const std::vector<std::size_t>& columns);
+
   [[nodiscard]] Status findRecords(const Table& table, const std::vector<std::size_t>& columns,
                                    const std::vector<ValueTuple>& tuples, const std::vector<std::string>& wanted,
                                    const KeyedRowSink& sink);
+  void leaveBehind(const Child& child, const Leaving& leaving, ReferenceAction action);
   void reportLeftBehind();
 
   struct LeftBehind {
@@ -51,10 +87,12 @@ class ReferenceCheck {
 
   Examination& examination_;
   std::map<std::pair<const Table*, std::vector<std::size_t>>, Examination::TupleIndex> provided_;
-  std::map<LeftBehind, std::uint64_t> leftBehind_;
-  // Records that a cascade removes, by table: they are looked at for records that point at them in turn.
-  std::map<const Table*, std::vector<std::pair<RowPlace, ValueTuple>>> cascadeRemoved_;
-  std::map<const Table*, Examination::TupleIndex> alreadyCascaded_;
+  struct LeftBehindRecords {
+    std::uint64_t count = 0;
+    std::vector<ValueTuple> mayGoAlong;  // identities
+  };
+  std::map<LeftBehind, LeftBehindRecords> leftBehind_;
+  std::map<const Table*, std::vector<Reached>> reached_;  // still to be followed
 };
 
 }  // namespace iterandum

@@ -119,6 +119,7 @@ Status UniqueCheck::findTaken(const Table& table, const UniqueKey& key, const st
   read.keys = &keys;
   read.rows = rows;
   read.columns = table.writeKeyColumns();
+  read.exact = false;  // what the key's collation takes for equal is taken
   return examination_.session_.readByKeys(
       read,
       [&](std::size_t row, ValueTuple&& identity) {
@@ -133,10 +134,22 @@ Status UniqueCheck::findTaken(const Table& table, const UniqueKey& key, const st
             if (after && sameTuple(collatedTuple(*after, key), collatedTuple(taker.tuple, key))) {
               return;  // both set it to the same: found as a double inside the change set
             }
-            examination_.dependencies_.push_back({*holder, taker.place, &key});
+            examination_.dependencies_.push_back(
+                {Dependency::Kind::GivesUp, *holder, taker.place, &key, nullptr, std::nullopt});
             return;
           }
         }
+        const Consequence* by = examination_.consequenceFor(table, identity);
+        const bool freed = by != nullptr && (by->kind == Consequence::Kind::Remove ||
+                                             std::any_of(key.columns.begin(), key.columns.end(),
+                                                         [&](std::size_t c) { return by->valueOf(c) != nullptr; }));
+        if (freed && !(by->place == taker.place)) {
+          // It goes, or takes another value, because of that change: the database says whether that is enough.
+          examination_.dependencies_.push_back(
+              {Dependency::Kind::Before, by->place, taker.place, nullptr, nullptr, std::nullopt});
+          return;
+        }
+        if (freed) return;
         report(taker.place, table, key, taker.tuple, recordInWords(table.name, identity));
       },
       examination_.progress_);

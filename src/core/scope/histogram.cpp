@@ -99,10 +99,15 @@ void Histogram::buildNumbers(double low, double high, bool whole) {
   const double first = std::floor(low / step);
   // The edges are what their texts say, so that the condition and the bar agree on what lies on them.
   const auto edge = [&](int i) { return edgeText((first + i) * step, step); };
+  const auto number = [](const std::string& text) {
+    double d = 0;
+    std::from_chars(text.data(), text.data() + text.size(), d);
+    return d;
+  };
   for (int i = 0; i == 0 || edges_.back() <= high; ++i) {
-    if (i == 0) edges_.push_back(std::strtod(edge(0).c_str(), nullptr));
+    if (i == 0) edges_.push_back(number(edge(0)));
     bars_.push_back({edge(i), edge(i + 1), 0});
-    edges_.push_back(std::strtod(edge(i + 1).c_str(), nullptr));
+    edges_.push_back(number(edge(i + 1)));
   }
 }
 

@@ -8,13 +8,12 @@
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
+#include <thread>
 
 #include "core/apply/apply.h"
 
 namespace iterandum {
 namespace {
-
-constexpr int kVersion = 3;
 
 constexpr const char* kTables =
     "CREATE TABLE recent (address TEXT PRIMARY KEY, title TEXT NOT NULL, opened_at TEXT NOT NULL) WITHOUT ROWID;"
@@ -35,6 +34,25 @@ constexpr const char* kMarks =
 constexpr const char* kKept =
     "CREATE TABLE kept (address TEXT NOT NULL, kind TEXT NOT NULL, name TEXT NOT NULL, text TEXT NOT NULL,"
     "  PRIMARY KEY (address, kind, name)) WITHOUT ROWID;";
+
+// What version 4 added: a log of gestures for each window, in place of one for each database.
+constexpr const char* kLogs =
+    "CREATE TABLE staging (id INTEGER PRIMARY KEY AUTOINCREMENT, address TEXT NOT NULL, owner TEXT NOT NULL,"
+    "  position INTEGER NOT NULL);"
+    "CREATE INDEX staging_by_address ON staging (address, id);"
+    "CREATE TABLE staged_gesture (log INTEGER NOT NULL, seq INTEGER NOT NULL, packed BLOB NOT NULL,"
+    "  PRIMARY KEY (log, seq));"
+    "CREATE TABLE aside (id INTEGER PRIMARY KEY AUTOINCREMENT, address TEXT NOT NULL, at TEXT NOT NULL,"
+    "  packed BLOB NOT NULL);"
+    "INSERT INTO staging (address, owner, position) SELECT address, '', coalesce(max(s.position), 0) FROM gesture "
+    "  LEFT JOIN staged s USING (address) GROUP BY address;"
+    "INSERT INTO staged_gesture SELECT l.id, row_number() OVER (PARTITION BY g.address ORDER BY g.seq) - 1, g.packed "
+    "  FROM gesture g JOIN staging l USING (address);"
+    "DROP TABLE gesture; DROP TABLE staged;";
+
+// By version: what is run in a store of the version before.
+constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs};
+constexpr std::int64_t kVersion = std::size(kMigrations);
 
 Error storeError(Error error, const std::string& path) {
   error.kind = ErrorKind::InvalidFile;
@@ -83,42 +101,43 @@ Result<std::string> Store::defaultPath() {
   return base + "/.local/state/iterandum/store.sqlite";
 }
 
-Result<std::unique_ptr<Store>> Store::open(const std::string& path) {
+Result<std::unique_ptr<Store>> Store::open(const std::string& path, std::chrono::milliseconds patience) {
   ITERANDUM_TRY(makeFolder(path));
   ITERANDUM_TRY(makeFile(path));
   auto handle = SqliteHandle::open(path, SQLITE_OPEN_READWRITE | SQLITE_OPEN_NOMUTEX);
   if (!handle) return fail(storeError(handle.error(), path));
+  (*handle)->setLockTimeout(patience);
   std::unique_ptr<Store> store(new Store(std::move(*handle)));
   // A write-ahead log: one write to the disk for a gesture instead of several. FULL: it is there after a power cut too.
-  if (Status status = store->handle_->run("PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL;"); !status) {
-    return fail(storeError(status.error(), path));
+  // Changing to it does not wait for others by itself.
+  const auto giveUpAt = std::chrono::steady_clock::now() + patience;
+  Status ready = store->setUp();
+  while (!ready && ready.error().kind == ErrorKind::LockTimeout && std::chrono::steady_clock::now() < giveUpAt) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(10));
+    ready = store->setUp();
   }
-  if (Status status = store->makeTables(); !status) return fail(storeError(status.error(), path));
+  if (!ready) return fail(storeError(std::move(ready.error()), path));
   return store;
 }
 
+Status Store::setUp() {
+  ITERANDUM_TRY(handle_->run("PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL;"));
+  return inTransaction([&]() -> Result<bool> {
+           ITERANDUM_TRY(makeTables());
+           return true;
+         })
+      .map([](bool) {});
+}
+
 Status Store::makeTables() {
-  ITERANDUM_TRY(handle_->run("BEGIN IMMEDIATE"));
-  std::int64_t version = 0;
-  {
-    ITERANDUM_ASSIGN(SqliteStatement statement, handle_->prepare("PRAGMA user_version"));
-    if (statement.step() == SQLITE_ROW) version = statement.integer(0);
-  }
-  if (version > kVersion) {
-    (void)handle_->run("ROLLBACK");
-    return fail(ErrorKind::InvalidFile, "it was written by a newer version of this program");
-  }
-  if (version < kVersion) {
-    Status made = version == 0 ? handle_->run(kTables) : Status();
-    if (made && version < 2) made = handle_->run(kMarks);
-    if (made) made = handle_->run(kKept);
-    if (made) made = handle_->run("PRAGMA user_version = " + std::to_string(kVersion));
-    if (!made) {
-      (void)handle_->run("ROLLBACK");
-      return made;
-    }
-  }
-  return handle_->run("COMMIT");
+  std::int64_t version = -1;
+  ITERANDUM_ASSIGN(SqliteStatement statement, handle_->prepare("PRAGMA user_version"));
+  ITERANDUM_TRY(eachRow(statement, "cannot be read", [&](const SqliteStatement& row) { version = row.integer(0); }));
+  statement = {};
+  if (version > kVersion) return fail(ErrorKind::InvalidFile, "it was written by a newer version of this program");
+  if (version == kVersion) return {};
+  for (std::int64_t v = version; v < kVersion; ++v) ITERANDUM_TRY(handle_->run(kMigrations[v]));
+  return handle_->run("PRAGMA user_version = " + std::to_string(kVersion));
 }
 
 Status Store::execute(SqliteStatement& statement, const char* doing) {
@@ -127,15 +146,14 @@ Status Store::execute(SqliteStatement& statement, const char* doing) {
   return fail(storeError(handle_->error(code, doing), {}));
 }
 
-Status Store::inTransaction(const std::vector<SqliteStatement*>& statements, const char* doing) {
-  ITERANDUM_TRY(handle_->run("BEGIN IMMEDIATE"));
-  for (SqliteStatement* s : statements) {
-    if (Status status = execute(*s, doing); !status) {
-      (void)handle_->run("ROLLBACK");
-      return status;
-    }
-  }
-  return handle_->run("COMMIT");
+// An error is no end: rows that were not reached are not taken for rows that are not there.
+Status Store::eachRow(SqliteStatement& statement, const char* doing,
+                      const std::function<void(const SqliteStatement&)>& take) {
+  int code = SQLITE_ROW;
+  while ((code = statement.step()) == SQLITE_ROW) take(statement);
+  if (code != SQLITE_DONE) return fail(storeError(handle_->error(code, doing), {}));
+  statement.reset();
+  return {};
 }
 
 Status Store::rememberDatabase(const std::string& address, const std::string& title) {
@@ -156,14 +174,16 @@ Status Store::forgetDatabase(const std::string& address) {
 Result<std::vector<RecentDatabase>> Store::recentDatabases() {
   ITERANDUM_ASSIGN(
       SqliteStatement s,
-      handle_->prepare("SELECT r.address, r.title, r.opened_at, coalesce(s.position, 0), "
+      handle_->prepare("SELECT r.address, r.title, r.opened_at, (SELECT coalesce(sum(s.position), 0) FROM staging s "
+                       "WHERE s.address = r.address), "
                        "coalesce(m.name, ''), coalesce(m.colour, ''), coalesce(m.read_only, 0) FROM recent "
-                       "r LEFT JOIN staged s USING (address) LEFT JOIN mark m USING (address) ORDER BY "
+                       "r LEFT JOIN mark m USING (address) ORDER BY "
                        "r.opened_at DESC, r.title"));
   std::vector<RecentDatabase> out;
-  while (s.step() == SQLITE_ROW) {
-    out.push_back({s.text(0), s.text(1), s.text(2), s.integer(3), {s.text(4), s.text(5), s.integer(6) != 0}});
-  }
+  ITERANDUM_TRY(eachRow(s, "cannot read the databases that were open", [&](const SqliteStatement& row) {
+    out.push_back(
+        {row.text(0), row.text(1), row.text(2), row.integer(3), {row.text(4), row.text(5), row.integer(6) != 0}});
+  }));
   return out;
 }
 
@@ -180,50 +200,9 @@ Result<DatabaseMark> Store::mark(const std::string& address) {
   ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("SELECT name, colour, read_only FROM mark WHERE address = ?1"));
   s.bind(1, std::string_view(address));
   DatabaseMark out;
-  if (s.step() == SQLITE_ROW) out = {s.text(0), s.text(1), s.integer(2) != 0};
-  return out;
-}
-
-Status Store::appendGesture(const std::string& address, std::size_t position, const std::string& packed) {
-  const auto at = static_cast<std::int64_t>(position);
-  ITERANDUM_ASSIGN(SqliteStatement drop, handle_->prepare("DELETE FROM gesture WHERE address = ?1 AND seq >= ?2"));
-  drop.bind(1, std::string_view(address));
-  drop.bind(2, at);
-  ITERANDUM_ASSIGN(SqliteStatement add, handle_->prepare("INSERT INTO gesture VALUES (?1, ?2, ?3)"));
-  add.bind(1, std::string_view(address));
-  add.bind(2, at);
-  add.bindBlob(3, packed);
-  ITERANDUM_ASSIGN(SqliteStatement move, handle_->prepare("INSERT OR REPLACE INTO staged VALUES (?1, ?2)"));
-  move.bind(1, std::string_view(address));
-  move.bind(2, at + 1);
-  return inTransaction({&drop, &add, &move}, "cannot keep what was staged");
-}
-
-Status Store::setPosition(const std::string& address, std::size_t position) {
-  ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("INSERT OR REPLACE INTO staged VALUES (?1, ?2)"));
-  s.bind(1, std::string_view(address));
-  s.bind(2, static_cast<std::int64_t>(position));
-  return execute(s, "cannot keep what was undone");
-}
-
-Status Store::clearStaged(const std::string& address) {
-  ITERANDUM_ASSIGN(SqliteStatement gestures, handle_->prepare("DELETE FROM gesture WHERE address = ?1"));
-  gestures.bind(1, std::string_view(address));
-  ITERANDUM_ASSIGN(SqliteStatement staged, handle_->prepare("DELETE FROM staged WHERE address = ?1"));
-  staged.bind(1, std::string_view(address));
-  return inTransaction({&gestures, &staged}, "cannot clear what was staged");
-}
-
-Result<StagedWork> Store::stagedWork(const std::string& address) {
-  StagedWork out;
-  ITERANDUM_ASSIGN(SqliteStatement gestures,
-                   handle_->prepare("SELECT packed FROM gesture WHERE address = ?1 ORDER BY seq"));
-  gestures.bind(1, std::string_view(address));
-  while (gestures.step() == SQLITE_ROW) out.gestures.push_back(gestures.text(0));
-  ITERANDUM_ASSIGN(SqliteStatement staged, handle_->prepare("SELECT position FROM staged WHERE address = ?1"));
-  staged.bind(1, std::string_view(address));
-  if (staged.step() == SQLITE_ROW) out.position = static_cast<std::size_t>(staged.integer(0));
-  if (out.position > out.gestures.size()) out.position = out.gestures.size();
+  ITERANDUM_TRY(eachRow(s, "cannot read the mark", [&](const SqliteStatement& row) {
+    out = {row.text(0), row.text(1), row.integer(2) != 0};
+  }));
   return out;
 }
 
@@ -261,17 +240,20 @@ Result<std::vector<KeptReceipt>> Store::receipts(const std::string& address) {
                                     "WHERE ?1 = '' OR address = ?1 ORDER BY id DESC"));
   s.bind(1, std::string_view(address));
   std::vector<KeptReceipt> out;
-  while (s.step() == SQLITE_ROW) {
-    out.push_back({s.integer(0), s.text(1), s.text(2), s.text(3), s.text(4), s.integer(5), s.integer(6) != 0});
-  }
+  ITERANDUM_TRY(eachRow(s, "cannot read the receipts", [&](const SqliteStatement& row) {
+    out.push_back(
+        {row.integer(0), row.text(1), row.text(2), row.text(3), row.text(4), row.integer(5), row.integer(6) != 0});
+  }));
   return out;
 }
 
 Result<Receipt> Store::receipt(std::int64_t id) {
   ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("SELECT packed FROM receipt WHERE id = ?1"));
   s.bind(1, id);
-  if (s.step() != SQLITE_ROW) return fail(ErrorKind::NotFound, "there is no such receipt");
-  return unpackReceipt(s.text(0));
+  std::optional<std::string> packed;
+  ITERANDUM_TRY(eachRow(s, "cannot read the receipt", [&](const SqliteStatement& row) { packed = row.text(0); }));
+  if (!packed) return fail(ErrorKind::NotFound, "there is no such receipt");
+  return unpackReceipt(*packed);
 }
 
 }  // namespace iterandum

@@ -5,7 +5,9 @@
 // Every call is durable when it returns. A store belongs to one thread at a time; several processes may have it open.
 #pragma once
 
+#include <chrono>
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <memory>
 #include <string>
@@ -13,6 +15,7 @@
 
 #include "core/apply/receipt.h"
 #include "core/base/result.h"
+#include "core/changes/gesture.h"
 #include "core/engines/sqlite/sqlite_handle.h"
 #include "core/scope/scope.h"
 
@@ -44,10 +47,14 @@ struct KeptReceipt {
   bool pending = false;  // written, but the program ended before it learnt whether the commit went through
 };
 
-// What was staged for a database when the program last ran.
-struct StagedWork {
-  std::vector<std::string> gestures;  // packed, in order; those behind `position` were undone
+// The log of what one window stages for a database.
+struct StagedLog {
+  std::int64_t id = 0;
+  std::vector<Gesture> gestures;  // in order; those behind `position` were undone
   std::size_t position = 0;
+  std::size_t setAside = 0;       // gestures that could not be read; they are kept apart
+  std::size_t openElsewhere = 0;  // logs of other windows that run now
+  std::size_t left = 0;           // logs that are left besides, of windows that ran before
 };
 
 // A scope that somebody kept under a name.
@@ -61,7 +68,9 @@ class Store {
   // The usual place of the file. Errors: InvalidFile when no home directory is known.
   [[nodiscard]] static Result<std::string> defaultPath();
   // Makes the file and its folder where they are missing. Errors: InvalidFile with the path.
-  [[nodiscard]] static Result<std::unique_ptr<Store>> open(const std::string& path);
+  // `patience`: how long other processes that write to it are waited for.
+  [[nodiscard]] static Result<std::unique_ptr<Store>> open(
+      const std::string& path, std::chrono::milliseconds patience = std::chrono::milliseconds(10000));
 
   [[nodiscard]] Status rememberDatabase(const std::string& address, const std::string& title);
   [[nodiscard]] Status forgetDatabase(const std::string& address);
@@ -89,11 +98,18 @@ class Store {
   [[nodiscard]] Status keepLayout(const std::string& address, const std::string& table, const std::string& layout);
   [[nodiscard]] Result<std::map<std::string, std::string>> layouts(const std::string& address);
 
-  // Appends a gesture behind `position` gestures; what was undone before is dropped.
-  [[nodiscard]] Status appendGesture(const std::string& address, std::size_t position, const std::string& packed);
-  [[nodiscard]] Status setPosition(const std::string& address, std::size_t position);
-  [[nodiscard]] Status clearStaged(const std::string& address);
-  [[nodiscard]] Result<StagedWork> stagedWork(const std::string& address);
+  // A log for a window: the oldest that was left for the database, else a new one. Nobody else gets it while the owner
+  // (log_owner.h) runs.
+  [[nodiscard]] Result<StagedLog> claimStaged(const std::string& address, const std::string& owner);
+  // A new log, whatever others there are.
+  [[nodiscard]] Result<std::int64_t> newStaged(const std::string& address, const std::string& owner);
+  // Appends a gesture behind `position` gestures; what was undone before is dropped. Errors: InvalidFile when gestures
+  // before it are missing, as after an append that failed: then replaceStaged() keeps them all.
+  [[nodiscard]] Status appendGesture(std::int64_t log, std::size_t position, const std::string& packed);
+  [[nodiscard]] Status setPosition(std::int64_t log, std::size_t position);
+  [[nodiscard]] Status replaceStaged(std::int64_t log, const std::vector<std::string>& gestures, std::size_t position);
+  // The window is done with it: what is in it waits for the next one; an empty log goes.
+  [[nodiscard]] Status releaseStaged(std::int64_t log);
 
   // Keeps a receipt as pending; confirmReceipt() makes it final, dropReceipt() takes it away after a failed commit.
   [[nodiscard]] Result<std::int64_t> keepReceipt(const Receipt& receipt);
@@ -105,7 +121,12 @@ class Store {
 
  private:
   explicit Store(std::unique_ptr<SqliteHandle> handle) : handle_(std::move(handle)) {}
+  [[nodiscard]] Status setUp();
   [[nodiscard]] Status makeTables();
+  [[nodiscard]] Status readLog(StagedLog& log, std::int64_t position);
+  [[nodiscard]] Status writeLog(std::int64_t log, const std::vector<std::string>& gestures, std::size_t position);
+  [[nodiscard]] Status addGesture(std::int64_t log, std::size_t seq, const std::string& packed);
+  [[nodiscard]] Status moveTo(std::int64_t log, std::size_t position);
   // What is kept for a database besides: a text for each kind and name.
   [[nodiscard]] Status keepText(const std::string& address, std::string_view kind, const std::string& name,
                                 const std::string& text);
@@ -113,7 +134,22 @@ class Store {
   [[nodiscard]] Result<std::vector<std::pair<std::string, std::string>>> texts(const std::string& address,
                                                                                std::string_view kind);
   [[nodiscard]] Status execute(SqliteStatement& statement, const char* doing);
-  [[nodiscard]] Status inTransaction(const std::vector<SqliteStatement*>& statements, const char* doing);
+  [[nodiscard]] Status eachRow(SqliteStatement& statement, const char* doing,
+                               const std::function<void(const SqliteStatement&)>& take);
+  // All of it or nothing.
+  template <typename Work>
+  auto inTransaction(const Work& work) -> decltype(work()) {
+    ITERANDUM_TRY(handle_->run("BEGIN IMMEDIATE"));
+    auto done = work();
+    if (done) {
+      if (Status committed = handle_->run("COMMIT"); committed)
+        return done;
+      else
+        done = fail(std::move(committed.error()));
+    }
+    (void)handle_->run("ROLLBACK");
+    return done;
+  }
 
   std::unique_ptr<SqliteHandle> handle_;
 };

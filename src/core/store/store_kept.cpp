@@ -59,7 +59,8 @@ Result<std::vector<std::pair<std::string, std::string>>> Store::texts(const std:
   s.bind(1, std::string_view(address));
   s.bind(2, kind);
   std::vector<std::pair<std::string, std::string>> out;
-  while (s.step() == SQLITE_ROW) out.emplace_back(s.text(0), s.text(1));
+  ITERANDUM_TRY(eachRow(s, "cannot read what is kept for the database",
+                        [&](const SqliteStatement& row) { out.emplace_back(row.text(0), row.text(1)); }));
   return out;
 }
 

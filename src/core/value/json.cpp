@@ -42,8 +42,14 @@ class TreeBuilder : public rapidjson::BaseReaderHandler<rapidjson::UTF8<>, TreeB
     JsonNode node;
     node.type = JsonNode::Type::String;
     node.text.assign(s, length);
+    if (!numberMark_.empty() && node.text.starts_with(numberMark_)) {
+      node.type = JsonNode::Type::Number;
+      node.text.erase(0, numberMark_.size());
+    }
     return leaf(std::move(node));
   }
+  // Strings that begin with this are numbers.
+  void setNumberMark(std::string mark) { numberMark_ = std::move(mark); }
   bool StartObject() { return open(JsonNode::Type::Object); }
   bool StartArray() { return open(JsonNode::Type::Array); }
   bool EndObject(rapidjson::SizeType) { return closeTop(); }
@@ -119,6 +125,7 @@ class TreeBuilder : public rapidjson::BaseReaderHandler<rapidjson::UTF8<>, TreeB
     return true;
   }
 
+  std::string numberMark_;
   std::string_view streamed_;
   const JsonElementSink& sink_;
   std::vector<Open> stack_;
@@ -251,10 +258,81 @@ const char* jsonTypeName(JsonNode::Type type) {
   return "an object";
 }
 
+namespace {
+
+// The library refuses a number that no double holds, even when it is to hand over its digits alone. Where there are
+// such numbers, they go past it as strings with a mark that nothing else in the document begins with.
+class BigNumbers {
+ public:
+  explicit BigNumbers(std::string_view document) {
+    for (std::size_t at = 0; at < document.size();) {
+      if (document[at] == '"') {
+        at = stringEnd(document, at);
+      } else if ((document[at] >= '0' && document[at] <= '9') || document[at] == '-') {
+        const std::size_t end = std::min(document.find_first_not_of("0123456789+-.eE", at), document.size());
+        if (isBig(document.substr(at, end - at))) places_.emplace_back(at, end);
+        at = end;
+      } else {
+        ++at;
+      }
+    }
+    if (places_.empty()) return;
+    for (mark_ = "number "; document.find(mark_) != std::string_view::npos;) mark_.insert(0, "~");
+    std::size_t from = 0;
+    for (const auto& [begin, end] : places_) {
+      text_ += document.substr(from, begin - from);
+      text_ += "\"" + mark_ + std::string(document.substr(begin, end - begin)) + "\"";
+      from = end;
+    }
+    text_ += document.substr(from);
+  }
+
+  [[nodiscard]] bool any() const { return !places_.empty(); }
+  [[nodiscard]] const std::string& mark() const { return mark_; }
+  [[nodiscard]] std::string_view text() const { return text_; }
+
+ private:
+  static std::size_t stringEnd(std::string_view document, std::size_t at) {
+    for (++at; at < document.size() && document[at] != '"'; ++at) at += document[at] == '\\' ? 1 : 0;
+    return at + 1;
+  }
+
+  // Surely no double, and surely a number as JSON writes it; what is neither is left to the library.
+  static bool isBig(std::string_view digits) {
+    constexpr std::size_t kSurelyFits = 290;
+    const std::size_t exponent = digits.find_first_of("eE");
+    int power = 0;
+    if (exponent != std::string_view::npos) {
+      const std::size_t from = exponent + 1 + (exponent + 1 < digits.size() && digits[exponent + 1] == '+' ? 1 : 0);
+      const auto r = std::from_chars(digits.data() + from, digits.data() + digits.size(), power);
+      if (r.ptr != digits.data() + digits.size() || from == digits.size()) return false;
+      if (r.ec == std::errc::result_out_of_range) return true;
+    }
+    const std::string_view mantissa = digits.substr(0, exponent);
+    const bool plain = plainDecimal(mantissa).has_value() && mantissa.find_first_of("eE+") == std::string_view::npos;
+    return plain && (mantissa.size() > kSurelyFits || power > static_cast<int>(kSurelyFits) ||
+                     power < -static_cast<int>(kSurelyFits));
+  }
+
+  std::vector<std::pair<std::size_t, std::size_t>> places_;
+  std::string mark_;
+  std::string text_;
+};
+
+}  // namespace
+
 Result<JsonNode> parseJson(std::string_view document, std::string_view streamed, const JsonElementSink& sink) {
   if (document.substr(0, 3) == "\xEF\xBB\xBF") document.remove_prefix(3);
-  rapidjson::MemoryStream bytes(document.data(), document.size());
+  // The library takes a NUL for the end of the document.
+  if (const std::size_t nul = document.find('\0'); nul != std::string_view::npos)
+    return fail(ErrorKind::InvalidFile, "not valid JSON: a NUL character stands here", placeAt(document, nul));
+  const BigNumbers big(document);
   TreeBuilder builder(streamed, sink);
+  if (big.any()) {
+    document = big.text();
+    builder.setNumberMark(big.mark());
+  }
+  rapidjson::MemoryStream bytes(document.data(), document.size());
   rapidjson::Reader reader;
   const rapidjson::ParseResult parsed = reader.Parse<kParseFlags>(bytes, builder);
   if (builder.error()) return fail(*builder.error());

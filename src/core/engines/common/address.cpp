@@ -14,28 +14,34 @@ struct Place {
 };
 
 bool isSecretName(std::string_view name) {
-  return name == "password" || name == "sslpassword" || name == "passwd" || name == "pwd";
+  std::string small;
+  for (const char c : percentDecoded(name)) small += static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
+  return small == "password" || small == "sslpassword" || small == "passwd" || small == "pwd";
 }
 
-std::vector<Place> secretsIn(std::string_view address) {
-  std::vector<Place> out;
-  const std::size_t scheme = address.find("://");
-  if (scheme == std::string_view::npos) return out;
-  const std::size_t authority = scheme + 3;
-  const std::size_t pathStart = std::min(address.find_first_of("/?", authority), address.size());
-  // A password may hold an @ of its own by mistake; the last one ends it, and a slash in it as well.
-  std::size_t at = address.substr(authority, pathStart - authority).rfind('@');
-  if (at == std::string_view::npos) {
-    const std::size_t anyAt = address.find('@', authority);
-    const std::size_t colon = address.find(':', authority);
-    const std::size_t query = std::min(address.find('?', authority), address.size());
-    if (anyAt != std::string_view::npos && anyAt < query && colon < anyAt) at = anyAt - authority;
-  }
-  if (at != std::string_view::npos) {
-    const std::size_t colon = address.find(':', authority);
-    if (colon != std::string_view::npos && colon < authority + at) out.push_back({colon + 1, authority + at, colon});
-  }
-  std::size_t from = address.find('?', authority);
+// Where user and password end, as libpq finds it (fe-connect.c, conninfo_uri_parse_options): the @ before the first
+// slash, whatever stands before it. A password may hold an @ by mistake; the last one ends it.
+std::size_t credentialsEnd(std::string_view address, std::size_t authority) {
+  const std::size_t slash = std::min(address.find('/', authority), address.size());
+  const std::size_t at = address.substr(authority, slash - authority).rfind('@');
+  return at == std::string_view::npos ? at : authority + at;
+}
+
+// A password with a slash in it is no well-formed address; what stands for it is hidden all the same.
+std::size_t credentialsEndByMistake(std::string_view address, std::size_t authority) {
+  const std::size_t colon = address.find(':', authority);
+  const std::size_t slash = address.find('/', authority);
+  const std::size_t at = address.find('@', authority);
+  if (colon == std::string_view::npos || at == std::string_view::npos || at < colon || slash < colon)
+    return std::string_view::npos;
+  const std::string_view port = address.substr(colon + 1, slash - colon - 1);
+  const bool isPort = !port.empty() && port.find_first_not_of("0123456789,:") == std::string_view::npos;
+  const std::size_t query = std::min(address.find('?', authority), address.size());
+  return isPort && at > query ? std::string_view::npos : at;
+}
+
+void findInQuery(std::string_view address, std::size_t from, std::vector<Place>& out) {
+  from = address.find('?', from);
   while (from != std::string_view::npos && from < address.size()) {
     const std::size_t end = std::min(address.find('&', from + 1), address.size());
     const std::size_t equals = address.find('=', from + 1);
@@ -43,6 +49,51 @@ std::vector<Place> secretsIn(std::string_view address) {
       out.push_back({equals + 1, end, from});
     from = end < address.size() ? end : std::string_view::npos;
   }
+}
+
+// key=value strings, as libpq takes them too: values may stand in quotes, with backslashes, and blanks around the =.
+void findInKeywords(std::string_view text, std::vector<Place>& out) {
+  const auto isBlank = [](char c) { return c == ' ' || c == '\t' || c == '\n'; };
+  for (std::size_t equals = text.find('='); equals != std::string_view::npos; equals = text.find('=', equals + 1)) {
+    std::size_t end = equals;
+    while (end > 0 && isBlank(text[end - 1])) --end;
+    std::size_t begin = end;
+    while (begin > 0 && !isBlank(text[begin - 1]) && text[begin - 1] != ';' && text[begin - 1] != '?' &&
+           text[begin - 1] != '&')
+      --begin;
+    if (!isSecretName(text.substr(begin, end - begin))) continue;
+    std::size_t from = equals + 1;
+    while (from < text.size() && isBlank(text[from])) ++from;
+    std::size_t to = from;
+    if (to < text.size() && (text[to] == '\'' || text[to] == '"')) {
+      const char quote = text[to];
+      for (++to; to < text.size() && text[to] != quote; ++to) to += text[to] == '\\' ? 1 : 0;
+      to = std::min(to + 1, text.size());
+    } else {
+      while (to < text.size() && !isBlank(text[to]) && text[to] != ';' && text[to] != '&')
+        to += text[to] == '\\' ? 2 : 1;
+      to = std::min(to, text.size());
+    }
+    out.push_back({from, to, begin});
+  }
+}
+
+std::vector<Place> secretsIn(std::string_view address) {
+  std::vector<Place> out;
+  const std::size_t scheme = address.find("://");
+  if (address.starts_with("sqlite:")) return out;  // a path, literally
+  if (scheme == std::string_view::npos) {
+    findInKeywords(address, out);
+    return out;
+  }
+  const std::size_t authority = scheme + 3;
+  std::size_t at = credentialsEnd(address, authority);
+  if (at == std::string_view::npos) at = credentialsEndByMistake(address, authority);
+  if (at != std::string_view::npos) {
+    const std::size_t colon = address.find(':', authority);
+    if (colon < at) out.push_back({colon + 1, at, colon});
+  }
+  findInQuery(address, at == std::string_view::npos ? authority : at, out);
   return out;
 }
 
@@ -75,6 +126,7 @@ std::string percentDecoded(std::string_view text) {
 std::string withoutPassword(std::string_view address) {
   std::string out(address);
   const std::vector<Place> places = secretsIn(address);
+  if (address.find("://") == std::string_view::npos) return withoutSecrets(std::move(out), address);
   for (auto it = places.rbegin(); it != places.rend(); ++it) out.erase(it->cutFrom, it->end - it->cutFrom);
   // The first parameter may have gone: the next one opens the query then.
   if (out.find('?') == std::string::npos) {
@@ -101,18 +153,19 @@ std::string withoutSecrets(std::string message, std::string_view address) {
 
 Result<ServerAddress> serverAddress(std::string_view address) {
   ServerAddress out;
-  std::string_view rest = address.substr(address.find("://") + 3);
+  const std::size_t authority = address.find("://") + 3;
+  std::string_view rest = address.substr(authority);
   std::string_view query;
-  if (const std::size_t at = rest.find('?'); at != std::string_view::npos) {
-    query = rest.substr(at + 1);
-    rest = rest.substr(0, at);
-  }
-  if (const std::size_t at = rest.rfind('@'); at != std::string_view::npos) {
-    const std::string_view who = rest.substr(0, at);
-    rest = rest.substr(at + 1);
+  if (const std::size_t end = credentialsEnd(address, authority); end != std::string_view::npos) {
+    const std::string_view who = address.substr(authority, end - authority);
+    rest = address.substr(end + 1);
     const std::size_t colon = who.find(':');
     out.user = percentDecoded(who.substr(0, colon));
     if (colon != std::string_view::npos) out.password = percentDecoded(who.substr(colon + 1));
+  }
+  if (const std::size_t at = rest.find('?'); at != std::string_view::npos) {
+    query = rest.substr(at + 1);
+    rest = rest.substr(0, at);
   }
   if (const std::size_t slash = rest.find('/'); slash != std::string_view::npos) {
     out.database = percentDecoded(rest.substr(slash + 1));

@@ -83,7 +83,8 @@ class BulkWriter {
     }
     if (!done) {
       const ErrorKind kind = done.error().kind;
-      const bool ofTheRows = kind == ErrorKind::Constraint || kind == ErrorKind::Refused;
+      const bool ofTheRows = kind == ErrorKind::Constraint || kind == ErrorKind::Refused ||
+                             kind == ErrorKind::NoRight || kind == ErrorKind::NotFound;
       if (!ofTheRows) return fail(target_.explained(std::move(done.error()), *step.table));
     }
     ITERANDUM_TRY(target_.undo(progress_));

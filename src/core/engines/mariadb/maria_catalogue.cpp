@@ -4,6 +4,7 @@
 
 #include "core/engines/common/rule_reader.h"
 #include "core/engines/mariadb/maria_session.h"
+#include "core/engines/mariadb/maria_storage.h"
 #include "core/engines/mariadb/maria_types.h"
 
 namespace iterandum {
@@ -37,21 +38,17 @@ class CatalogueReader {
     ITERANDUM_TRY(readReferences());
     ITERANDUM_TRY(readChecks());
     ITERANDUM_TRY(readTriggers());
-    for (Table& table : tables_) finish(table);
+    ITERANDUM_ASSIGN(const StayingStorage staying, readStayingStorage(handle_, progress_));
+    for (Table& table : tables_) {
+      finish(table);
+      table.cannotRollBack = staying.reaches(table.homeSchema, table.name.name);
+    }
     return Catalogue(std::move(tables_), defaultSchema_);
   }
 
  private:
   Status each(const std::string& sql, const std::function<void(const MariaRow&)>& take) {
-    return handle_
-        .run(
-            sql,
-            [&](const MariaRow& row) {
-              take(row);
-              return true;
-            },
-            progress_)
-        .map([](auto) {});
+    return handle_.each(sql, take, progress_);
   }
 
   // The table that a row names in its first two columns.
@@ -63,30 +60,31 @@ class CatalogueReader {
   Status readTables() {
     ITERANDUM_TRY(
         each("SELECT coalesce(DATABASE(), '')", [&](const MariaRow& row) { defaultSchema_ = row.string(0); }));
-    return each(std::string("SELECT ") + kSchema +
-                    ", t.TABLE_NAME, t.TABLE_TYPE, e.TRANSACTIONS, v.IS_UPDATABLE, t.ENGINE, t.TABLE_COMMENT FROM "
-                    "information_schema.TABLES t "
-                    "LEFT JOIN information_schema.ENGINES e USING (ENGINE) "
-                    "LEFT JOIN information_schema.VIEWS v USING (TABLE_SCHEMA, TABLE_NAME) WHERE " +
-                    kOurs + " AND t.TABLE_TYPE <> 'SEQUENCE' ORDER BY 1, 2",
-                [&](const MariaRow& row) {
-                  Table table;
-                  table.name = {row.string(0), row.string(1)};
-                  if (row.text(2) == "VIEW") {
-                    table.kind = TableKind::View;
-                    if (row.text(4) == "NO") {
-                      table.notEditable = "it is a view, and its query does not say what a change to it would mean";
-                    }
-                    if (row.isNull(4) || row.text(6).find("references invalid") != std::string_view::npos) {
-                      table.unusable = "the view does not work: " + row.string(6);
-                    }
-                  } else {
-                    table.cannotRollBack = row.text(3) != "YES";
-                    table.comment = row.string(6);
-                  }
-                  byName_[table.name] = tables_.size();
-                  tables_.push_back(std::move(table));
-                });
+    return each(
+        std::string("SELECT ") + kSchema +
+            ", t.TABLE_NAME, t.TABLE_TYPE, e.TRANSACTIONS, v.IS_UPDATABLE, t.TABLE_SCHEMA, t.TABLE_COMMENT FROM "
+            "information_schema.TABLES t "
+            "LEFT JOIN information_schema.ENGINES e USING (ENGINE) "
+            "LEFT JOIN information_schema.VIEWS v USING (TABLE_SCHEMA, TABLE_NAME) WHERE " +
+            kOurs + " AND t.TABLE_TYPE <> 'SEQUENCE' ORDER BY 1, 2",
+        [&](const MariaRow& row) {
+          Table table;
+          table.name = {row.string(0), row.string(1)};
+          table.homeSchema = row.string(5);
+          if (row.text(2) == "VIEW") {
+            table.kind = TableKind::View;
+            if (row.text(4) == "NO") {
+              table.notEditable = "it is a view, and its query does not say what a change to it would mean";
+            }
+            if (row.isNull(4) || row.text(6).find("references invalid") != std::string_view::npos) {
+              table.unusable = "the view does not work: " + row.string(6);
+            }
+          } else {
+            table.comment = row.string(6);
+          }
+          byName_[table.name] = tables_.size();
+          tables_.push_back(std::move(table));
+        });
   }
 
   Status readColumns() {
@@ -113,6 +111,7 @@ class CatalogueReader {
     type.charset = row.string(10);
     type.collation = row.string(11);
     describeMariaType(column, type);
+    column.foundExactly = !isMariaText(column) && column.type != TypeClass::Real;
     column.comment = row.string(15);
     column.nullable = row.text(4) == "YES";
     column.hasDefault = !row.isNull(3);
@@ -217,11 +216,11 @@ class CatalogueReader {
 
   Status readTriggers() {
     return each(
-        "SELECT DISTINCT IF(EVENT_OBJECT_SCHEMA <=> DATABASE(), '', EVENT_OBJECT_SCHEMA), EVENT_OBJECT_TABLE FROM "
-        "information_schema.TRIGGERS",
+        "SELECT IF(EVENT_OBJECT_SCHEMA <=> DATABASE(), '', EVENT_OBJECT_SCHEMA), EVENT_OBJECT_TABLE, TRIGGER_NAME, "
+        "ACTION_STATEMENT FROM information_schema.TRIGGERS ORDER BY 1, 2, 3",
         [&](const MariaRow& row) {
           Table* table = tableOf(row);
-          if (table != nullptr) table->hasTriggers = true;
+          if (table != nullptr) table->triggers.push_back({row.string(2), row.string(3)});
         });
   }
 

@@ -142,6 +142,9 @@ Error mariaError(unsigned number, const std::string& words) {
   if (isOneOf(number, {ER_LOCK_DEADLOCK, kRecordChanged})) error.kind = ErrorKind::TryAgain;
   if (number == ER_LOCK_WAIT_TIMEOUT) error.kind = ErrorKind::LockTimeout;
   if (isOneOf(number, {ER_QUERY_INTERRUPTED, ER_STATEMENT_TIMEOUT})) error.kind = ErrorKind::Cancelled;
+  if (isOneOf(number, {ER_TABLEACCESS_DENIED_ERROR, ER_COLUMNACCESS_DENIED_ERROR, ER_PROCACCESS_DENIED_ERROR})) {
+    error.kind = ErrorKind::NoRight;
+  }
   if (isOneOf(number, {ER_DISK_FULL, ER_RECORD_FILE_FULL})) error.kind = ErrorKind::StorageFull;
   if (isOneOf(number, {ER_OPTION_PREVENTS_STATEMENT, ER_CANT_EXECUTE_IN_READ_ONLY_TRANSACTION})) {
     error.kind = ErrorKind::ReadOnly;
@@ -306,6 +309,29 @@ Status MariaHandle::drain(const Progress& progress) {
 
 Result<std::vector<std::int64_t>> MariaHandle::run(const std::string& sql, const MariaRowSink& sink, Progress& progress,
                                                    Rows rows) {
+  auto done = runOnce(sql, sink, progress, rows);
+  if (done) return done;
+  // Code of the database can signal any number; what the server itself never said is a refusal like any other.
+  Error& told = done.error();
+  const bool lost = told.kind == ErrorKind::ConnectionLost && !told.engineCode.empty() && answers(progress);
+  if (lost || (told.kind == ErrorKind::Cancelled && !cancelSent_ && !progress.cancelled())) {
+    told.kind = ErrorKind::Refused;
+    told.message = told.engineWords;
+  }
+  return done;
+}
+
+// Whether the server still answers on this line.
+bool MariaHandle::answers(const Progress& progress) {
+  int failed = 0;
+  int wish = mysql_ping_start(&failed, connection_.get());
+  while (wish != 0) wish = mysql_ping_cont(&failed, connection_.get(), await(wish, progress));
+  alive_ = failed == 0;
+  return alive_;
+}
+
+Result<std::vector<std::int64_t>> MariaHandle::runOnce(const std::string& sql, const MariaRowSink& sink,
+                                                       Progress& progress, Rows rows) {
   if (!alive_) return fail(ErrorKind::ConnectionLost, "the connection to the server was lost");
   if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
   if (sql.size() >= mostBytes_) {
@@ -338,6 +364,17 @@ Result<std::vector<std::int64_t>> MariaHandle::run(const std::string& sql, const
     if (failed < 0) return touched;
   }
   return fail(error());
+}
+
+Status MariaHandle::each(const std::string& sql, const std::function<void(const MariaRow&)>& take, Progress& progress) {
+  return run(
+             sql,
+             [&](const MariaRow& row) {
+               take(row);
+               return true;
+             },
+             progress)
+      .map([](auto) {});
 }
 
 Status MariaHandle::run(const std::string& sql, Progress& progress) {

@@ -73,6 +73,9 @@ class MariaHandle {
   [[nodiscard]] Result<std::vector<std::int64_t>> run(const std::string& sql, const MariaRowSink& sink,
                                                       Progress& progress, Rows rows = Rows::Many);
   [[nodiscard]] Status run(const std::string& sql, Progress& progress);
+  // Every row of one statement, to the last.
+  [[nodiscard]] Status each(const std::string& sql, const std::function<void(const MariaRow&)>& take,
+                            Progress& progress);
 
   [[nodiscard]] bool isAlive() const { return alive_; }
   [[nodiscard]] bool isMariaDb() const { return mariadb_connection(connection_.get()) != 0; }
@@ -95,6 +98,9 @@ class MariaHandle {
   };
   MariaHandle(MYSQL* connection, MariaConnect how) : connection_(connection), how_(std::move(how)) {}
   [[nodiscard]] Status connect(const Progress& progress);
+  [[nodiscard]] Result<std::vector<std::int64_t>> runOnce(const std::string& sql, const MariaRowSink& sink,
+                                                          Progress& progress, Rows rows);
+  [[nodiscard]] bool answers(const Progress& progress);
   // Waits until the library's wish (its bits MYSQL_WAIT_…) is met, and gives what was met.
   [[nodiscard]] int await(int wish, const Progress& progress);
   [[nodiscard]] Status readResult(const MariaRowSink& sink, const Progress& progress, Rows rows);

@@ -13,6 +13,8 @@ using Op = Condition::Op;
 
 // So many records travel in one statement.
 constexpr std::size_t kMostRows = 10000;
+constexpr std::size_t kMostBytes = 16U << 20U;
+constexpr std::size_t kRoughlyEach = 24;  // bytes of a value besides what it holds on the heap
 // So many are read at once.
 constexpr std::size_t kScreen = 500;
 
@@ -174,6 +176,7 @@ std::string castTo(const Column& column, const std::string& expression) {
 }  // namespace
 
 std::string mariaTable(const Table& table) {
+  // Not with the database of the connection, which nothing changes: a script may be run on another one.
   return (table.name.schema.empty() ? "" : mariaIdentifier(table.name.schema) + ".") + mariaIdentifier(table.name.name);
 }
 
@@ -207,7 +210,7 @@ Status MariaSession::select(const Query& query, const RowSink& sink, Progress& p
   const std::string order = parts.orderBy();
   std::string sql = "SELECT " + list + parts.fromWhere() + order;
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
-  auto done = handle_->run(
+  Status done = look(
       sql, [&](const MariaRow& row) { return sink(mariaTuple(row, 0, columns)); }, progress,
       query.limit && *query.limit <= kScreen ? MariaHandle::Rows::Few : MariaHandle::Rows::Many);
   if (done) return {};
@@ -224,7 +227,7 @@ Status MariaSession::distinctValues(const Query& query, const ColumnPath& column
   const std::string sql = "SELECT " + (described == nullptr ? own : mariaSelected(*described, own)) + ", count(*)" +
                           parts.fromWhere() + " GROUP BY " + (text ? exactText(own) : own) +
                           " ORDER BY 2 DESC, 1 LIMIT " + std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
-  auto done = handle_->run(
+  Status done = look(
       sql,
       [&](const MariaRow& row) {
         Value value = row.isNull(0) ? Value() : mariaValue(row.field(0), row.text(0), described);
@@ -238,7 +241,7 @@ Status MariaSession::distinctValues(const Query& query, const ColumnPath& column
 
 Result<std::uint64_t> MariaSession::count(const Query& query, Progress& progress) {
   std::int64_t count = 0;
-  auto done = handle_->run(
+  Status done = look(
       "SELECT count(*)" + MariaQuery(query, *handle_).fromWhere(),
       [&](const MariaRow& row) {
         count = row.integer(0);
@@ -252,9 +255,17 @@ Result<std::uint64_t> MariaSession::count(const Query& query, Progress& progress
 
 // --- by key ----------------------------------------------------------------------------------------------------------
 
-Status MariaSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
-  for (std::size_t at = 0; at < read.rows.size(); at += kMostRows) {
-    ITERANDUM_TRY(readBatch(read, read.rows.subspan(at, std::min(kMostRows, read.rows.size() - at)), sink, progress));
+Status MariaSession::findByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
+  // By number and by size: the keys of records without a key are the records themselves.
+  const std::size_t mostBytes = std::min(kMostBytes, handle_->mostBytes() / 4);
+  for (std::size_t at = 0; at < read.rows.size();) {
+    std::size_t size = 0;
+    for (std::size_t bytes = 0; at + size < read.rows.size() && size < kMostRows; ++size) {
+      for (const ValueColumn& key : *read.keys) bytes += key.at(read.rows[at + size]).heapBytes() + kRoughlyEach;
+      if (size > 0 && bytes > mostBytes) break;
+    }
+    ITERANDUM_TRY(readBatch(read, read.rows.subspan(at, size), sink, progress));
+    at += size;
     if (!progress.step("reading records", at, read.rows.size())) return fail(ErrorKind::Cancelled, "it was stopped");
   }
   return {};
@@ -271,10 +282,11 @@ Status MariaSession::readBatch(const KeyRead& read, std::span<const std::uint32_
   std::string sql = "SELECT STRAIGHT_JOIN u.ord, " + selectList(read.columns, columns, "t.") + " FROM " +
                     batch.source(*handle_) + " JOIN " + mariaTableBy(*read.table, read.keyColumns) + " ON " +
                     mariaKeyCondition(*read.table, read.keyColumns, batch, 0);
-  if (read.lock && inTransaction() && read.table->notEditable.empty()) sql += " FOR UPDATE";
+  const bool lock = read.lock && inTransaction() && read.table->notEditable.empty();
   std::vector<std::uint64_t> found(rows.size(), 0);
-  auto done = handle_->run(
-      sql,
+  const auto begun = std::chrono::steady_clock::now();
+  Status done = look(
+      lock ? sql + " FOR UPDATE" : sql,
       [&](const MariaRow& row) {
         const auto at = static_cast<std::size_t>(row.integer(0) - 1);
         if (at < rows.size() && ++found[at] <= read.mostPerKey) {
@@ -285,8 +297,14 @@ Status MariaSession::readBatch(const KeyRead& read, std::span<const std::uint32_
       progress, rows.size() <= kScreen && read.mostPerKey <= 2 ? MariaHandle::Rows::Few : MariaHandle::Rows::Many);
   if (done) return {};
   Error& error = done.error();
+  judge(error, std::chrono::steady_clock::now() - begun);
+  // Who may not change the table may not lock its records; that this cannot be written is said as a finding.
+  if (error.kind == ErrorKind::NoRight && lock) {
+    KeyRead unlocked = read;
+    unlocked.lock = false;
+    return readBatch(unlocked, rows, sink, progress);
+  }
   if (error.kind == ErrorKind::LockTimeout) return fail(lockTimedOut(std::move(error), *read.table));
-  if (error.kind == ErrorKind::TryAgain) transactionEnded();
   error.message = "cannot read " + displayName(read.table->name) + ": " + error.message;
   return fail(std::move(error));
 }
@@ -311,7 +329,7 @@ Status MariaSession::brokenRules(const Table& table, const std::vector<std::stri
   for (const CheckRule& rule : table.checks) {
     if (rule.understood) continue;
     // NOT, not IS FALSE: a rule that is NULL holds.
-    auto done = handle_->run(
+    Status done = look(
         "SELECT iterandum_ord" + source + " WHERE NOT (" + rule.expression + ")",
         [&](const MariaRow& row) {
           sink(static_cast<std::size_t>(row.integer(0) - 1), rule);

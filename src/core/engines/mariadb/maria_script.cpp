@@ -8,7 +8,7 @@ namespace iterandum {
 namespace {
 
 // A label's key is kept in a user variable.
-std::string labelVariable(const std::string& label) { return "@" + mariaIdentifier("iterandum " + label); }
+std::string labelVariable(const std::string& name) { return "@" + mariaIdentifier("iterandum " + name); }
 
 std::string valueSql(const Value& v) {
   return v.kind() == Value::Kind::PendingKey ? labelVariable(std::string(v.asString())) : mariaLiteral(v);
@@ -53,43 +53,78 @@ std::string whereClause(const ScriptStatement& s) {
 
 }  // namespace
 
-std::vector<std::string> MariaSession::scriptOpening(bool) const {
-  return {
+// The client ends at the first error, and with its connection the transaction. A statement that meets another number of
+// records than meant is made into an error.
+std::vector<std::string> MariaSession::scriptOpening(const ScriptOutline& outline) const {
+  std::vector<std::string> out{
       "SET NAMES utf8mb4;",
       "SET SESSION sql_mode = 'STRICT_TRANS_TABLES,STRICT_ALL_TABLES,NO_AUTO_VALUE_ON_ZERO,NO_BACKSLASH_ESCAPES,"
       "NO_ENGINE_SUBSTITUTION';",
-      "SET SESSION time_zone = '+00:00', foreign_key_checks = 1, unique_checks = 1;",
-      "START TRANSACTION;",
+      "SET SESSION time_zone = '+00:00', foreign_key_checks = 1, unique_checks = 1, sql_safe_updates = 0;",
   };
+  if (outline.looks > 0) {
+    out.emplace_back(
+        "SET @`iterandum stop` = 'SIGNAL SQLSTATE ''45000'' SET MESSAGE_TEXT = ''a record is not as it was seen: "
+        "nothing is "
+        "written''';");
+  }
+  out.emplace_back("START TRANSACTION;");
+  return out;
 }
 
 std::vector<std::string> MariaSession::scriptClosing() const { return {"COMMIT;"}; }
+
+namespace {
+
+std::string check(const std::string& count, std::size_t wanted) {
+  return "\nEXECUTE IMMEDIATE IF(" + count + " = " + std::to_string(wanted) + ", 'DO 0', @`iterandum stop`);";
+}
+
+// Whether the statement surely changes each record that it meets: the client counts only records that are changed.
+bool surelyChanges(const ScriptStatement& s) {
+  const auto isGuard = [&](const std::string& column) {
+    return std::any_of(s.guard.begin(), s.guard.end(), [&](const auto& g) { return g.first == column; }) ||
+           std::find(s.keyColumns.begin(), s.keyColumns.end(), column) != s.keyColumns.end();
+  };
+  return std::any_of(s.set.begin(), s.set.end(), [&](const auto& cell) { return isGuard(cell.first); });
+}
+
+}  // namespace
 
 std::string MariaSession::scriptText(const ScriptStatement& s) const {
   const std::string table = mariaTable(*s.table);
   std::string sql;
   std::string values;
-  switch (s.kind) {
-    case WriteStep::Kind::Update:
-      for (const auto& [column, value] : s.set) {
-        sql += (sql.empty() ? "" : ", ") + mariaIdentifier(column) + " = " + valueSql(value);
-      }
-      return "UPDATE " + table + " SET " + sql + whereClause(s) + ";";
-    case WriteStep::Kind::Remove:
-      return "DELETE FROM " + table + whereClause(s) + ";";
-    case WriteStep::Kind::Insert:
-      break;
+  if (s.kind != WriteStep::Kind::Insert) {
+    for (const auto& [column, value] : s.set) {
+      sql += (sql.empty() ? "" : ", ") + mariaIdentifier(column) + " = " + valueSql(value);
+    }
+    const std::string where = whereClause(s);
+    if (s.kind == WriteStep::Kind::Remove)
+      return "DELETE FROM " + table + where + ";" + check("ROW_COUNT()", s.keys.size());
+    sql = "UPDATE " + table + " SET " + sql + where + ";";
+    if (surelyChanges(s)) return sql + check("ROW_COUNT()", s.keys.size());
+    return "SELECT count(*) INTO @`iterandum met` FROM " + table + where + " FOR UPDATE;" +
+           check("@`iterandum met`", s.keys.size()) + "\n" + sql;
   }
-  std::string key = "LAST_INSERT_ID()";
   for (const auto& [column, value] : s.set) {
     const Column* description = s.table->column(column);
     if (description != nullptr && description->generatedKey && value.isNull()) continue;
-    if (column == s.labelColumn) key = valueSql(value);
     sql += (sql.empty() ? "" : ", ") + mariaIdentifier(column);
     values += (values.empty() ? "" : ", ") + valueSql(value);
   }
-  const std::string insert = "INSERT INTO " + table + " (" + sql + ") VALUES (" + values + ");";
-  return s.label.empty() ? insert : insert + " SET " + labelVariable(s.label) + " = " + key + ";";
+  sql = "INSERT INTO " + table + " (" + sql + ") VALUES (" + values + ");" + check("ROW_COUNT()", 1);
+  const auto generated =
+      std::find_if(s.table->columns.begin(), s.table->columns.end(), [](const Column& c) { return c.generatedKey; });
+  for (const auto& [name, column] : s.remember) {
+    if (generated != s.table->columns.end() && generated->name == column) {
+      sql += "\nSET " + labelVariable(name) + " = LAST_INSERT_ID();";
+    } else if (generated != s.table->columns.end()) {
+      sql += "\nSELECT " + mariaIdentifier(column) + " INTO " + labelVariable(name) + " FROM " + table + " WHERE " +
+             mariaIdentifier(generated->name) + " = LAST_INSERT_ID();";
+    }
+  }
+  return sql;
 }
 
 }  // namespace iterandum

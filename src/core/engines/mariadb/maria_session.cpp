@@ -2,9 +2,9 @@
 
 #include <algorithm>
 #include <cstdlib>
-#include <thread>
 
 #include "core/engines/common/address.h"
+#include "core/engines/common/resume.h"
 
 namespace iterandum {
 namespace {
@@ -15,7 +15,8 @@ constexpr const char* kSettings =
     "SET NAMES utf8mb4 COLLATE utf8mb4_bin; "
     "SET SESSION sql_mode = 'STRICT_TRANS_TABLES,STRICT_ALL_TABLES,NO_AUTO_VALUE_ON_ZERO,ERROR_FOR_DIVISION_BY_ZERO,"
     "NO_ENGINE_SUBSTITUTION', time_zone = '+00:00', autocommit = 1, foreign_key_checks = 1, unique_checks = 1, "
-    "check_constraint_checks = 1, sql_auto_is_null = 0, sql_select_limit = DEFAULT, "
+    "check_constraint_checks = 1, sql_auto_is_null = 0, sql_select_limit = DEFAULT, sql_safe_updates = 0, "
+    "sql_big_selects = 1, "
     "max_statement_time = 0, completion_type = 0";
 
 constexpr unsigned long kOldestVersion = 100600;  // JSON_TABLE
@@ -73,7 +74,12 @@ Result<MariaConnect> connectParameters(const std::string& address, const std::st
 
 bool wantsPassword(const Error& error) { return error.engineWords.find("using password: NO") != std::string::npos; }
 
-Status prepare(MariaHandle& handle, SessionInfo& info, Progress& progress) {
+// The server counts lock waits in whole seconds.
+std::string lockSeconds(std::chrono::milliseconds timeout) {
+  return std::to_string(std::clamp<std::int64_t>((timeout.count() + 999) / 1000, 1, 31536000));
+}
+
+Status prepare(MariaHandle& handle, SessionInfo& info, std::chrono::milliseconds lockTimeout, Progress& progress) {
   if (!handle.isMariaDb() || handle.serverVersion() < kOldestVersion) {
     return fail(ErrorKind::Unsupported, "the server is " + std::string(handle.isMariaDb() ? "MariaDB " : "MySQL ") +
                                             handle.serverVersionText() + "; MariaDB 10.6 or newer is needed");
@@ -87,7 +93,11 @@ Status prepare(MariaHandle& handle, SessionInfo& info, Progress& progress) {
         return true;
       },
       progress));
-  return handle.run(kSettings, progress);
+  ITERANDUM_TRY(handle.run(kSettings, progress));
+  // For every statement, those that read the catalogue too: somebody may hold a table for hours.
+  return handle.run("SET SESSION innodb_lock_wait_timeout = " + lockSeconds(lockTimeout) +
+                        ", lock_wait_timeout = " + lockSeconds(lockTimeout),
+                    progress);
 }
 
 }  // namespace
@@ -113,7 +123,7 @@ Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, co
   SessionInfo info;
   info.address = shown;
   if (options.readOnly) info.readOnly = "it was opened for reading only";
-  Status ready = prepare(**handle, info, progress);
+  Status ready = prepare(**handle, info, options.lockTimeout, progress);
   if (!ready) return failed(std::move(ready.error()));
   info.encryption = (*handle)->encryption();
   if (info.title.empty()) info.title = how->host.empty() ? "MariaDB" : how->host;
@@ -129,8 +139,8 @@ Status MariaSession::begin(std::chrono::milliseconds lockTimeout, Progress& prog
     return fail(ErrorKind::ReadOnly, "nothing can be written to " + info_.address + ": " + info_.readOnly);
   }
   lockTimeout_ = lockTimeout;
-  // The server counts lock waits in whole seconds. READ COMMITTED: a record that is locked is seen as it is then.
-  const std::string seconds = std::to_string(std::max<std::int64_t>(1, (lockTimeout.count() + 999) / 1000));
+  // READ COMMITTED: a record that is locked is seen as it is then.
+  const std::string seconds = lockSeconds(lockTimeout);
   ITERANDUM_TRY(handle_->run("SET SESSION innodb_lock_wait_timeout = " + seconds + ", lock_wait_timeout = " + seconds +
                                  "; SET TRANSACTION ISOLATION LEVEL READ COMMITTED; START TRANSACTION READ WRITE",
                              progress));
@@ -146,53 +156,84 @@ void MariaSession::rollback() {
   (void)handle_->run("ROLLBACK", progress);
 }
 
-Status MariaSession::commit() {
-  Progress progress;
+Status MariaSession::commit(Progress& progress) {
   Status done = handle_->run("COMMIT", progress);
+  if (done) inTransaction_ = false;
+  if (done) return done;
+  if (handle_->isAlive()) {
+    rollback();
+    return done;
+  }
   inTransaction_ = false;
-  if (done || done.error().kind != ErrorKind::ConnectionLost) return done;
-  Error unknown(ErrorKind::OutcomeUnknown,
-                "the connection was lost while committing, and whether the change set was written is not known; review "
-                "it again before applying it again");
-  unknown.engineCode = done.error().engineCode;
-  unknown.engineWords = done.error().engineWords;
   // The caller reads the records back, for which it needs a session.
-  (void)resume();
-  return fail(std::move(unknown));
+  (void)resume(progress);
+  return fail(unknownOutcome(done.error()));
 }
 
-Status MariaSession::resume() {
+Status MariaSession::resume(Progress& progress) {
+  const std::string lost = std::to_string(handle_->id());
+  return resumeSession(
+      [&]() -> Result<bool> {
+        ITERANDUM_ASSIGN(std::unique_ptr<MariaHandle> again, MariaHandle::open(how_, progress));
+        SessionInfo ignored;
+        ITERANDUM_TRY(prepare(*again, ignored, lockTimeout_, progress));
+        // What the lost connection left unfinished must be over before its records tell anything.
+        bool there = false;
+        ITERANDUM_TRY(again->run(
+            "SELECT ID FROM information_schema.PROCESSLIST WHERE ID = " + lost + " AND ID <> CONNECTION_ID()",
+            [&](const MariaRow&) { return there = true; }, progress));
+        if (there) {
+          (void)again->run("KILL " + lost, progress);
+          return false;
+        }
+        handle_ = std::move(again);
+        return true;
+      },
+      progress);
+}
+
+// The server says whether the transaction is over; its error numbers do not, for code of the database can signal any.
+bool MariaSession::transactionStands() {
   Progress progress;
-  const unsigned long lost = handle_->id();
-  constexpr int kTries = 20;
-  for (int attempt = 0; attempt < kTries; ++attempt) {
-    std::this_thread::sleep_for(std::chrono::milliseconds(attempt == 0 ? 0 : 250));
-    auto again = MariaHandle::open(how_, progress);
-    if (!again) continue;
-    SessionInfo ignored;
-    if (!prepare(**again, ignored, progress)) continue;
-    // What the lost connection left unfinished must be over before its records tell anything.
-    bool there = false;
-    const auto asked = (*again)->run(
-        "SELECT ID FROM information_schema.PROCESSLIST WHERE ID = " + std::to_string(lost) +
-            " AND ID <> CONNECTION_ID()",
-        [&](const MariaRow&) { return there = true; }, progress);
-    if (!asked) continue;
-    if (there) {
-      (void)(*again)->run("KILL " + std::to_string(lost), progress);
-      continue;
-    }
-    handle_ = std::move(*again);
+  bool stands = false;
+  (void)handle_->run(
+      "SELECT @@in_transaction",
+      [&](const MariaRow& row) {
+        stands = row.integer(0) == 1;
+        return true;
+      },
+      progress);
+  if (!stands) inTransaction_ = false;
+  return stands;
+}
+
+void MariaSession::judge(Error& error, std::chrono::steady_clock::duration took) {
+  if (!inTransaction()) return;
+  if (error.kind == ErrorKind::TryAgain && transactionStands()) error.kind = ErrorKind::Refused;
+  // A lock that was really waited for took its time.
+  if (error.kind == ErrorKind::LockTimeout && took < lockTimeout_ / 2) error.kind = ErrorKind::Refused;
+}
+
+Status MariaSession::look(const std::string& sql, const MariaRowSink& sink, Progress& progress,
+                          MariaHandle::Rows rows) {
+  if (inTransaction()) {
+    ITERANDUM_TRY(handle_->run(sql, sink, progress, rows));
     return {};
   }
-  return fail(ErrorKind::ConnectionLost, "the server could not be reached again");
+  constexpr std::size_t kStatements = 3;
+  const auto done = handle_->run("START TRANSACTION READ ONLY; " + sql + "; COMMIT", sink, progress, rows);
+  if (!done || done->size() < kStatements) {
+    Progress always;
+    (void)handle_->run("ROLLBACK", always);
+  }
+  if (!done) return fail(done.error());
+  return {};
 }
 
 Error MariaSession::lockTimedOut(Error error, const Table& table) {
   Progress progress;
   rollback();
-  error.message = "did not get the lock on " + displayName(table.name) + " within " +
-                  std::to_string(std::max<std::int64_t>(1, (lockTimeout_.count() + 999) / 1000)) + " s";
+  error.message = "did not get the lock on " + displayName(table.name) + " within " + lockSeconds(lockTimeout_) + " s";
   int count = 0;
   // Only who may see all processes is told; nobody else gets a row.
   (void)handle_->run(
@@ -206,7 +247,6 @@ Error MariaSession::lockTimedOut(Error error, const Table& table) {
         return true;
       },
       progress);
-  error.message += "; nothing was written";
   return error;
 }
 

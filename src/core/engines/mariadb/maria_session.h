@@ -24,19 +24,18 @@ class MariaSession : public Session {
   [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
   [[nodiscard]] Status distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                       const ValueCountSink& sink, Progress& progress) override;
-  [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
   [[nodiscard]] Status respell(const Column& column, std::span<ValueColumn* const> columns,
                                Progress& progress) override;
   [[nodiscard]] Status brokenRules(const Table& table, const std::vector<std::string>& columns,
                                    const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) override;
   [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
-  [[nodiscard]] Status commit() override;
+  [[nodiscard]] Status commit(Progress& progress) override;
   void rollback() override;
   [[nodiscard]] bool inTransaction() const override { return inTransaction_ && handle_->isAlive(); }
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
   // The server checks each write at once.
   [[nodiscard]] std::optional<Error> brokenAtTheEnd() override { return std::nullopt; }
-  [[nodiscard]] std::vector<std::string> scriptOpening(bool usesLabels) const override;
+  [[nodiscard]] std::vector<std::string> scriptOpening(const ScriptOutline& outline) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
 
@@ -44,14 +43,22 @@ class MariaSession : public Session {
   [[nodiscard]] MariaHandle& handle() { return *handle_; }
   // Rolls back, and says who may hold the lock.
   [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
-  // The server ended the transaction by itself (a deadlock).
-  void transactionEnded() { inTransaction_ = false; }
+  // Puts right the kind of an error that code of the database made up, and notes when the transaction is over.
+  void judge(Error& error, std::chrono::steady_clock::duration took);
+
+ protected:
+  [[nodiscard]] Status findByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
 
  private:
   [[nodiscard]] Status readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
                                  Progress& progress);
   // After a connection was lost while committing: a new one, once the lost one has ended on the server.
-  [[nodiscard]] Status resume();
+  [[nodiscard]] Status resume(Progress& progress);
+  [[nodiscard]] bool transactionStands();
+  // Outside of a transaction of ours every question has one of its own that can write nothing, whatever a function in a
+  // view does.
+  [[nodiscard]] Status look(const std::string& sql, const MariaRowSink& sink, Progress& progress,
+                            MariaHandle::Rows rows = MariaHandle::Rows::Many);
 
   std::unique_ptr<MariaHandle> handle_;
   SessionInfo info_;

@@ -79,10 +79,24 @@ std::string hexOf(std::string_view bytes) {
 
 }  // namespace
 
+// The server writes some characters of a label behind a backslash, whatever the session's settings.
+static std::string unescaped(const std::string& text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] != '\\' || i + 1 == text.size()) {
+      out += text[i];
+      continue;
+    }
+    const char c = text[++i];
+    out += c == 'n' ? '\n' : c == 'r' ? '\r' : c == '0' ? '\0' : c;
+  }
+  return out;
+}
+
 std::vector<std::string> mariaLabels(const std::string& fullType) {
   std::vector<std::string> out;
   for (const SqlToken& token : sqlTokens(fullType, {})) {
-    if (token.kind == SqlToken::Kind::String) out.push_back(token.text);
+    if (token.kind == SqlToken::Kind::String) out.push_back(unescaped(token.text));
   }
   return out;
 }

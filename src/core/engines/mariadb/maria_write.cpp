@@ -21,6 +21,7 @@ class MariaBulk : public BulkTarget {
     ITERANDUM_ASSIGN(const std::string sql, adds ? insert(step, rows) : joined(step, rows));
     BulkOutcome out;
     const std::vector<const Column*> returning = returned(step);
+    const auto begun = std::chrono::steady_clock::now();
     auto touched = handle_.run(
         "SAVEPOINT iterandum; " + sql,
         [&](const MariaRow& row) {
@@ -30,8 +31,8 @@ class MariaBulk : public BulkTarget {
         progress);
     if (!touched) {
       // A deadlock ends the whole transaction; any other refusal leaves the savepoint, and nothing of the statement.
-      if (touched.error().kind == ErrorKind::TryAgain) session_.transactionEnded();
-      savepoint_ = touched.error().kind != ErrorKind::TryAgain;
+      session_.judge(touched.error(), std::chrono::steady_clock::now() - begun);
+      savepoint_ = session_.inTransaction();
       return fail(std::move(touched.error()));
     }
     savepoint_ = true;

@@ -3,6 +3,7 @@
 #include <map>
 #include <unordered_map>
 
+#include "core/catalogue/database_code.h"
 #include "core/engines/common/rule_reader.h"
 #include "core/engines/postgresql/pg_session.h"
 #include "core/engines/postgresql/pg_types.h"
@@ -14,9 +15,9 @@ constexpr const char* kOurTables =
     "c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname <> 'information_schema'";
 
 constexpr const char* kTablesSql =
-    "SELECT c.oid, CASE WHEN n.nspname = current_schema() THEN '' ELSE n.nspname END, c.relname, c.relkind, "
+    "SELECT c.oid, n.nspname, c.relname, c.relkind, "
     "pg_relation_is_updatable(c.oid, true), "
-    "EXISTS (SELECT FROM pg_trigger t WHERE t.tgrelid = c.oid AND NOT t.tgisinternal), "
+    "n.nspname, "
     "has_table_privilege(c.oid, 'SELECT') OR has_any_column_privilege(c.oid, 'SELECT'), "
     "has_any_column_privilege(c.oid, 'INSERT'), has_any_column_privilege(c.oid, 'UPDATE'), "
     "has_table_privilege(c.oid, 'DELETE'), c.relrowsecurity, "
@@ -30,13 +31,16 @@ constexpr const char* kColumnsSql =
     "pg_get_expr(d.adbin, d.adrelid), a.attgenerated, a.attidentity, format_type(b.oid, -1), "
     "has_column_privilege(a.attrelid, a.attnum, 'SELECT'), has_column_privilege(a.attrelid, a.attnum, 'UPDATE'), "
     "CASE WHEN c.relkind = 'v' THEN pg_column_is_updatable(a.attrelid, a.attnum, true) ELSE true END, t.typdefault, "
-    "coalesce(col_description(a.attrelid, a.attnum), '') "
+    "coalesce(col_description(a.attrelid, a.attnum), ''), b.home, b.typname, "
+    "coalesce((SELECT l.collisdeterministic FROM pg_collation l WHERE l.oid = a.attcollation), true) "
     "FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace "
     "JOIN pg_type t ON t.oid = a.atttypid "
-    "JOIN LATERAL (WITH RECURSIVE base(oid, typtype, typcategory, typbasetype) AS ("
-    "SELECT t.oid, t.typtype, t.typcategory, t.typbasetype UNION ALL "
-    "SELECT u.oid, u.typtype, u.typcategory, u.typbasetype FROM pg_type u JOIN base ON u.oid = base.typbasetype "
-    "WHERE base.typtype = 'd') SELECT oid, typtype, typcategory FROM base WHERE typtype <> 'd') b ON true "
+    "JOIN LATERAL (WITH RECURSIVE base(oid, typtype, typcategory, typbasetype, typname, typnamespace) AS ("
+    "SELECT t.oid, t.typtype, t.typcategory, t.typbasetype, t.typname, t.typnamespace UNION ALL "
+    "SELECT u.oid, u.typtype, u.typcategory, u.typbasetype, u.typname, u.typnamespace FROM pg_type u "
+    "JOIN base ON u.oid = base.typbasetype WHERE base.typtype = 'd') "
+    "SELECT base.oid, typtype, typcategory, typname, h.nspname AS home FROM base "
+    "JOIN pg_namespace h ON h.oid = typnamespace WHERE typtype <> 'd') b ON true "
     "LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid AND d.adnum = a.attnum "
     "WHERE a.attnum > 0 AND NOT a.attisdropped AND ";
 
@@ -73,18 +77,22 @@ ReferenceAction actionOf(std::string_view letter) {
 
 class CatalogueReader {
  public:
-  CatalogueReader(PgHandle& handle, Progress& progress) : handle_(handle), progress_(progress) {}
+  CatalogueReader(PgHandle& handle, std::vector<std::string> path, Progress& progress)
+      : handle_(handle), path_(std::move(path)), progress_(progress) {
+    if (!path_.empty()) defaultSchema_ = path_[0];
+  }
 
   Result<Catalogue> read(bool& mayDefer) {
     ITERANDUM_TRY(readTables());
+    ITERANDUM_TRY(readTriggers());
     ITERANDUM_TRY(readEnums());
     ITERANDUM_TRY(readColumns());
     ITERANDUM_TRY(readIndexes());
     ITERANDUM_TRY(readConstraints());
     mayDefer = mayDefer_;
     for (Table& table : tables_) finish(table);
-    ITERANDUM_ASSIGN(const PgResult schema, handle_.query("SELECT current_schema()", {}, progress_));
-    return Catalogue(std::move(tables_), schema.rows() == 1 ? schema.string(0, 0) : std::string());
+    std::stable_sort(tables_.begin(), tables_.end(), [](const Table& a, const Table& b) { return a.name < b.name; });
+    return Catalogue(std::move(tables_), defaultSchema_);
   }
 
  private:
@@ -95,12 +103,12 @@ class CatalogueReader {
 
   Status readTables() {
     ITERANDUM_ASSIGN(const PgResult rows,
-                     handle_.query(std::string(kTablesSql) + kOurTables + " ORDER BY 2, 3", {}, progress_));
+                     handle_.query(std::string(kTablesSql) + kOurTables + " ORDER BY c.relname", {}, progress_));
     for (int r = 0; r < rows.rows(); ++r) {
       Table table;
-      table.name.schema = rows.string(r, 1);
+      table.homeSchema = rows.string(r, 1);
+      if (table.homeSchema != defaultSchema_) table.name.schema = table.homeSchema;
       table.name.name = rows.string(r, 2);
-      table.hasTriggers = rows.isTrue(r, 5);
       table.comment = rows.string(r, 12);
       describeKind(table, rows.text(r, 3), rows.integer(r, 4));
       Extra extra;
@@ -146,6 +154,42 @@ class CatalogueReader {
     if (!rows.isTrue(r, 7) && !rows.isTrue(r, 8) && !rows.isTrue(r, 9)) table.notEditable = none + "change it";
   }
 
+  // Triggers with the text of their functions; of other languages than SQL's own there is none.
+  Status readTriggers() {
+    ITERANDUM_ASSIGN(
+        const PgResult rows,
+        handle_.query("SELECT t.tgrelid, t.tgname, CASE WHEN l.lanname IN ('plpgsql', 'sql') AND p.prosrc !~* "
+                      "'\\mexecute\\M' THEN p.prosrc ELSE '' END FROM pg_trigger t JOIN pg_proc p ON p.oid = "
+                      "t.tgfoid JOIN pg_language l ON l.oid = p.prolang WHERE NOT t.tgisinternal ORDER BY 1, 2",
+                      {}, progress_));
+    if (rows.rows() == 0) return {};
+    Routines routines;
+    ITERANDUM_ASSIGN(
+        const PgResult functions,
+        handle_.query("SELECT p.proname, CASE WHEN l.lanname IN ('plpgsql', 'sql') THEN p.prosrc ELSE '' END "
+                      "FROM pg_proc p JOIN pg_language l ON l.oid = p.prolang JOIN pg_namespace n ON n.oid = "
+                      "p.pronamespace WHERE n.nspname NOT LIKE 'pg\\_%' AND n.nspname <> 'information_schema'",
+                      {}, progress_));
+    for (int r = 0; r < functions.rows(); ++r) routines.add(functions.string(r, 0), functions.string(r, 1));
+    for (int r = 0; r < rows.rows(); ++r) {
+      const auto at = byOid_.find(rows.string(r, 0));
+      if (at == byOid_.end()) continue;
+      const std::string text = rows.string(r, 2);
+      tables_[at->second].triggers.push_back({rows.string(r, 1), text.empty() ? text : routines.withCalled(text)});
+    }
+    return {};
+  }
+
+  // A type's name without the schema where the user's own search path finds it.
+  [[nodiscard]] std::string withoutPath(const std::string& type) const {
+    for (const std::string& schema : path_) {
+      for (const std::string& prefix : {schema + ".", pgIdentifier(schema) + "."}) {
+        if (type.starts_with(prefix)) return type.substr(prefix.size());
+      }
+    }
+    return type;
+  }
+
   Status readEnums() {
     ITERANDUM_ASSIGN(
         const PgResult rows,
@@ -163,7 +207,7 @@ class CatalogueReader {
       Table& table = tables_[at->second];
       Column column;
       column.name = rows.string(r, 2);
-      column.declaredType = rows.string(r, 3);
+      column.declaredType = withoutPath(rows.string(r, 3));
       column.comment = rows.string(r, 17);
       column.engineType = rows.string(r, 12);
       PgType type;
@@ -171,7 +215,15 @@ class CatalogueReader {
       type.kind = rows.text(r, 5)[0];
       type.category = rows.text(r, 6)[0];
       type.modifier = static_cast<int>(rows.integer(r, 7));
+      const bool ofServer = rows.text(r, 18) == "pg_catalog";
+      if (!ofServer) column.engineType = pgIdentifier(rows.text(r, 18)) + "." + pgIdentifier(rows.text(r, 19));
       describePgType(column, type);
+      // Equality of a type of somebody's own is an operator of somebody's own.
+      column.comparedAsText = !ofServer && type.kind == 'b';
+      const bool loose = column.type == TypeClass::Real || column.type == TypeClass::Interval ||
+                         column.type == TypeClass::Decimal || column.type == TypeClass::Other ||
+                         column.paddedWithBlanks;
+      column.foundExactly = rows.isTrue(r, 20) && (column.comparedAsText || !loose);
       if (const auto labels = enums_.find(rows.string(r, 4)); labels != enums_.end()) column.allowed = labels->second;
       column.nullable = !rows.isTrue(r, 8);
       column.hasDefault = !rows.isNull(r, 9) || !rows.isNull(r, 16);
@@ -287,6 +339,8 @@ class CatalogueReader {
   }
 
   PgHandle& handle_;
+  std::vector<std::string> path_;  // the schemas in which the user's names are looked for
+  std::string defaultSchema_;
   Progress& progress_;
   std::vector<Table> tables_;
   std::vector<Extra> extras_;
@@ -298,7 +352,18 @@ class CatalogueReader {
 }  // namespace
 
 Result<Catalogue> readPgCatalogue(PgHandle& handle, bool& mayDefer, Progress& progress) {
-  return CatalogueReader(handle, progress).read(mayDefer);
+  std::vector<std::string> path;
+  ITERANDUM_ASSIGN(const PgResult schemas,
+                   handle.query("SELECT pg_catalog.unnest(pg_catalog.current_schemas(false))", {}, progress));
+  for (int r = 0; r < schemas.rows(); ++r) path.push_back(schemas.string(r, 0));
+  // With a path of the server's own schema alone, nobody else's operators and functions answer, and expressions are
+  // given with the schema of everything else in them.
+  ITERANDUM_TRY(
+      handle.run("BEGIN ISOLATION LEVEL READ COMMITTED READ ONLY; SET LOCAL search_path = pg_catalog", progress));
+  auto catalogue = CatalogueReader(handle, std::move(path), progress).read(mayDefer);
+  Progress always;
+  ITERANDUM_TRY(handle.run("ROLLBACK", catalogue ? progress : always));
+  return catalogue;
 }
 
 }  // namespace iterandum

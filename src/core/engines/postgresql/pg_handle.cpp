@@ -39,6 +39,11 @@ void waitAfterCancel(PGconn* connection) {
 std::string trimmed(const char* words) {
   std::string out = words == nullptr ? "" : words;
   while (!out.empty() && (out.back() == '\n' || out.back() == ' ')) out.pop_back();
+  // The library speaks in several lines; a message of ours has one.
+  for (std::size_t at = out.find_first_of("\n\t"); at != std::string::npos; at = out.find_first_of("\n\t", at)) {
+    const std::size_t end = std::min(out.find_first_not_of("\n\t ", at), out.size());
+    out.replace(at, end - at, " ");
+  }
   return out;
 }
 
@@ -134,15 +139,25 @@ Error pgError(const std::string& state, const std::string& words, const std::str
   if (startsWithAny(state, {"40001", "40P01"})) error.kind = ErrorKind::TryAgain;
   if (state == "55P03") error.kind = ErrorKind::LockTimeout;
   if (state == "57014") error.kind = ErrorKind::Cancelled;
-  if (startsWithAny(state, {"53100", "53200", "54000"})) error.kind = ErrorKind::StorageFull;
+  if (startsWithAny(state, {"53100", "53200"})) error.kind = ErrorKind::StorageFull;
+  // A value that an index cannot hold, for one.
+  if (state == "54000") constraint(ConstraintKind::DataType);
+  if (state == "42501") error.kind = ErrorKind::NoRight;
   if (state == "25006") error.kind = ErrorKind::ReadOnly;
-  if (startsWithAny(state, {"08", "57P01", "57P02", "57P03"})) {
-    error.kind = ErrorKind::ConnectionLost;
-    error.message = "the connection to the server was lost: " + words;
-  }
   if (state == "42P01") error.kind = ErrorKind::NotFound;
   return error;
 }
+
+namespace {
+
+// Whether a procedural language raised the error on somebody's behalf: then it comes from that language's own source.
+bool isRaised(const PGresult* result) {
+  const char* field = PQresultErrorField(result, PG_DIAG_SOURCE_FILE);
+  const std::string_view file = field == nullptr ? std::string_view() : field;
+  return file.starts_with("pl_") || file.starts_with("plperl") || file.starts_with("plpy") || file.starts_with("pltcl");
+}
+
+}  // namespace
 
 Error PgHandle::error(const PGresult* result) const {
   if (result == nullptr || !isAlive()) {
@@ -154,8 +169,16 @@ Error PgHandle::error(const PGresult* result) const {
   const char* state = PQresultErrorField(result, PG_DIAG_SQLSTATE);
   const char* words = PQresultErrorField(result, PG_DIAG_MESSAGE_PRIMARY);
   const char* detail = PQresultErrorField(result, PG_DIAG_MESSAGE_DETAIL);
-  return pgError(state == nullptr ? "" : state, words == nullptr ? trimmed(PQresultErrorMessage(result)) : words,
-                 detail == nullptr ? "" : detail);
+  Error told = pgError(state == nullptr ? "" : state, words == nullptr ? trimmed(PQresultErrorMessage(result)) : words,
+                       detail == nullptr ? "" : detail);
+  // Code of the database can raise any state; what the server itself never said is a refusal like any other.
+  const bool ofTheServer = told.kind == ErrorKind::TryAgain || told.kind == ErrorKind::LockTimeout ||
+                           told.kind == ErrorKind::Cancelled || told.kind == ErrorKind::StorageFull ||
+                           told.kind == ErrorKind::ReadOnly || told.kind == ErrorKind::NotFound ||
+                           told.kind == ErrorKind::NoRight;
+  const bool unasked = told.kind == ErrorKind::Cancelled && !cancelSent_;
+  if (ofTheServer && (isRaised(result) || unasked)) told.kind = ErrorKind::Refused;
+  return told;
 }
 
 Result<std::unique_ptr<PgHandle>> PgHandle::open(const std::vector<std::pair<std::string, std::string>>& parameters,

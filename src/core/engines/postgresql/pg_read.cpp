@@ -14,6 +14,7 @@ using Op = Condition::Op;
 // So few records are taken at once, which costs less than one by one, and not much memory.
 constexpr std::size_t kFew = 200;
 constexpr std::size_t kScreen = 500;  // the same where records are read on
+constexpr const char* kLook = "BEGIN ISOLATION LEVEL READ COMMITTED READ ONLY";
 
 std::string columnList(const std::vector<std::string>& columns, const std::string& prefix) {
   std::string out;
@@ -57,14 +58,13 @@ class PgCondition : public ConditionSql {
     return "right(" + text + ", length(" + part + ")) = " + part;
   }
   [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
-    return text + " LIKE " + comparableText(textOperand(likePattern(pattern)), exactCase);
+    return text + " ~~ " + comparableText(textOperand(likePattern(pattern)), exactCase);
   }
   // As arrays: the server plans them like a table.
   [[nodiscard]] std::string amongKeys(const Table& table, const std::vector<std::string>& columns,
                                       const std::vector<ValueTuple>& keys) override {
     const std::vector<std::string> names = table.writeKeyColumns();
     std::string own;
-    std::string list;
     std::string arrays;
     std::string aliases;
     for (std::size_t c = 0; c < names.size(); ++c) {
@@ -74,16 +74,17 @@ class PgCondition : public ConditionSql {
       const Column* column = table.column(names[c]);
       const bool byText = column == nullptr || isComparedAsText(*column);
       const std::string alias = "k" + std::to_string(c + 1);
-      own += (c > 0 ? ", " : "") + columns[c] + (byText ? "::text" : "");
-      list += (c > 0 ? ", " : "") + alias + "::" + (byText ? "text" : column->engineType);
+      own += (c > 0 ? " AND " : "") + columns[c] + (byText ? "::text = " : " = ") + "u." + alias +
+             "::" + (byText ? "text" : column->engineType);
       arrays += (c > 0 ? ", $" : "$") + std::to_string(parameters_.size()) + "::text[]";
       aliases += (c > 0 ? ", " : "") + alias;
     }
-    return "(" + own + ") IN (SELECT " + list + " FROM unnest(" + arrays + ") AS u(" + aliases + "))";
+    return "EXISTS (SELECT 1 FROM unnest(" + arrays + ") AS u(" + aliases + ") WHERE " + own + ")";
   }
   [[nodiscard]] std::string equal(const std::string& name, const Value& value) override {
     const Column* column = describe(name);
-    if (column != nullptr && hasNoEquality(*column)) return own(name) + "::text = " + parameter(value, "text");
+    if (column != nullptr && (hasNoEquality(*column) || column->comparedAsText))
+      return own(name) + "::text = " + parameter(value, "text");
     return own(name) + " = " + operand(name, value);
   }
 
@@ -176,7 +177,9 @@ ValueTuple rowOf(const PgResult& result, int row, int firstColumn) {
 }  // namespace
 
 std::string pgTable(const Table& table) {
-  return (table.name.schema.empty() ? "" : pgIdentifier(table.name.schema) + ".") + pgIdentifier(table.name.name);
+  // With its schema always: a trigger may move the search path, and a temporary table hide another one.
+  const std::string& schema = table.homeSchema.empty() ? table.name.schema : table.homeSchema;
+  return (schema.empty() ? "" : pgIdentifier(schema) + ".") + pgIdentifier(table.name.name);
 }
 
 Status PgSession::select(const Query& query, const RowSink& sink, Progress& progress) {
@@ -186,14 +189,15 @@ Status PgSession::select(const Query& query, const RowSink& sink, Progress& prog
   std::string sql = "SELECT " + columns + parts.fromWhere() + order;
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
   const bool bare = query.columns.empty() && query.borrowed.empty();
+  sql = pgHardened(sql);
   const auto take = [&](const PgResult& rows, int row) { return sink(bare ? ValueTuple() : rowOf(rows, row, 0)); };
   Status status;
   if (query.limit && *query.limit <= kScreen) {
-    auto rows = handle_->query(sql, parts.parameters(), progress);
+    auto rows = look(sql, parts.parameters(), progress);
     for (int r = 0; rows && r < rows->rows() && take(*rows, r);) ++r;
     if (!rows) status = fail(std::move(rows.error()));
   } else {
-    status = handle_->stream(
+    status = lookOn(
         sql, parts.parameters(), [&](const PgResult& row) { return take(row, 0); }, progress);
   }
   if (status) return {};
@@ -210,8 +214,8 @@ Status PgSession::distinctValues(const Query& query, const ColumnPath& column, s
   const std::string sql = "SELECT " + value + ", count(*)" + parts.fromWhere() +
                           " GROUP BY 1 ORDER BY 2 DESC, 1 NULLS FIRST LIMIT " +
                           std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
-  Status status = handle_->stream(
-      sql, parts.parameters(),
+  Status status = lookOn(
+      pgHardened(sql), parts.parameters(),
       [&](const PgResult& row) {
         return sink(std::move(rowOf(row, 0, 0)[0]), static_cast<std::uint64_t>(row.integer(0, 1)));
       },
@@ -223,7 +227,7 @@ Status PgSession::distinctValues(const Query& query, const ColumnPath& column, s
 
 Result<std::uint64_t> PgSession::count(const Query& query, Progress& progress) {
   PgQuery parts(query, knowsUnicode_);
-  auto rows = handle_->query("SELECT count(*)" + parts.fromWhere(), parts.parameters(), progress);
+  auto rows = look(pgHardened("SELECT count(*)" + parts.fromWhere()), parts.parameters(), progress);
   if (!rows) {
     rows.error().message = "cannot count " + displayName(query.table->name) + ": " + rows.error().message;
     return fail(std::move(rows.error()));
@@ -242,11 +246,11 @@ std::string pgKeyCondition(const Table& table, const std::vector<std::string>& k
     const std::string key = "u.k" + std::to_string(k + 1);
     const std::string own = "t." + pgIdentifier(keyColumns[k]);
     if (k > 0) out += " AND ";
-    if (column == nullptr || hasNoEquality(*column) || (whole && isComparedAsText(*column))) {
-      out += own + "::text IS NOT DISTINCT FROM " + key;
-    } else {
-      out += own + (whole || mayBeNull[k] ? " IS NOT DISTINCT FROM " : " = ") + key + "::" + column->engineType;
-    }
+    const bool byText =
+        column == nullptr || hasNoEquality(*column) || column->comparedAsText || (whole && isComparedAsText(*column));
+    const std::string equal =
+        byText ? own + "::text = " + key + "::text" : own + " = " + key + "::" + column->engineType;
+    out += whole || mayBeNull[k] ? "(" + equal + " OR (" + own + " IS NULL AND " + key + " IS NULL))" : equal;
   }
   return out;
 }
@@ -264,7 +268,7 @@ Status PgSession::chooseJoins(const Table& table, const std::vector<std::string>
   return handle_->run("SET LOCAL enable_hashjoin = " + value + "; SET LOCAL enable_mergejoin = " + value, progress);
 }
 
-Status PgSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
+Status PgSession::findByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
   ITERANDUM_TRY(chooseJoins(*read.table, read.keyColumns, progress));
   // What no record can have is not asked for.
   std::vector<std::uint32_t> rows;
@@ -341,6 +345,7 @@ Status PgSession::readBatch(const KeyRead& read, std::span<const std::uint32_t> 
     sql += " CROSS JOIN LATERAL (SELECT * FROM " + pgTable(*read.table) + " AS t WHERE " + condition + " LIMIT " +
            std::to_string(std::min<std::uint64_t>(read.mostPerKey, INT64_MAX)) + ") AS t";
   }
+  sql = pgHardened(sql);
   const auto handOver = [&](const PgResult& result) {
     for (int r = 0; r < result.rows(); ++r) {
       const auto at = static_cast<std::size_t>(result.integer(r, 0) - 1);
@@ -350,15 +355,36 @@ Status PgSession::readBatch(const KeyRead& read, std::span<const std::uint32_t> 
   };
   Status status;
   if (rows.size() <= kFew && read.mostPerKey <= kFew) {
-    auto all = handle_->query(sql, parameters, progress);
+    auto all = look(sql, parameters, progress);
     if (all) handOver(*all);
     if (!all) status = fail(std::move(all.error()));
   } else {
-    status = handle_->stream(sql, parameters, handOver, progress);
+    status = lookOn(sql, parameters, handOver, progress);
   }
   if (status) return {};
   if (status.error().kind == ErrorKind::LockTimeout) return fail(lockTimedOut(std::move(status.error()), *read.table));
   status.error().message = "cannot read " + displayName(read.table->name) + ": " + status.error().message;
+  return status;
+}
+
+// --- looking ---------------------------------------------------------------------------------------------------------
+
+// Outside of a transaction of ours every question has one of its own that can write nothing, whatever a function in a
+// view does. In one round trip where the answer is small.
+Result<PgResult> PgSession::look(const std::string& sql, const PgParameters& parameters, Progress& progress) {
+  if (inTransaction()) return handle_->query(sql, parameters, progress);
+  auto results = handle_->pipeline({{kLook, {}}, {sql, parameters}, {"COMMIT", {}}}, progress);
+  if (results) return std::move((*results)[1]);
+  rollback();
+  return fail(std::move(results.error()));
+}
+
+Status PgSession::lookOn(const std::string& sql, const PgParameters& parameters, const PgRowSink& sink,
+                         Progress& progress) {
+  if (inTransaction()) return handle_->stream(sql, parameters, sink, progress);
+  ITERANDUM_TRY(handle_->run(kLook, progress));
+  Status status = handle_->stream(sql, parameters, sink, progress);
+  rollback();
   return status;
 }
 
@@ -386,10 +412,10 @@ Status PgSession::brokenRules(const Table& table, const std::vector<std::string>
     if (rule.understood) continue;
     if (inside) ITERANDUM_TRY(handle_->run("SAVEPOINT iterandum_rule", progress));
     // NOT, not IS FALSE: a rule that is NULL holds.
-    auto broken = handle_->query("SELECT iterandum_ord FROM (SELECT " + typed + "ord AS iterandum_ord FROM unnest(" +
-                                     arrays + ") WITH ORDINALITY AS u(" + names + "ord)) AS " +
-                                     pgIdentifier(table.name.name) + " WHERE NOT (" + rule.expression + ")",
-                                 parameters, progress);
+    auto broken = look(pgHardened("SELECT iterandum_ord FROM (SELECT " + typed + "ord AS iterandum_ord FROM unnest(" +
+                                  arrays + ") WITH ORDINALITY AS u(" + names + "ord)) AS " +
+                                  pgIdentifier(table.name.name) + " WHERE NOT (" + rule.expression + ")"),
+                       parameters, progress);
     if (inside) {
       ITERANDUM_TRY(handle_->run(
           broken ? "RELEASE iterandum_rule" : "ROLLBACK TO iterandum_rule; RELEASE iterandum_rule", progress));

@@ -2,9 +2,9 @@
 
 #include <algorithm>
 #include <cstdlib>
-#include <thread>
 
 #include "core/engines/common/address.h"
+#include "core/engines/common/resume.h"
 
 namespace iterandum {
 namespace {
@@ -14,7 +14,8 @@ constexpr const char* kSettings =
     "SET client_encoding = 'UTF8'; SET datestyle = 'ISO, YMD'; SET intervalstyle = 'iso_8601'; SET timezone = 'UTC';"
     "SET extra_float_digits = 3; SET bytea_output = 'hex'; SET standard_conforming_strings = on;"
     "SET lc_monetary = 'C'; SET xmloption = 'content'; SET array_nulls = on; SET transform_null_equals = off;"
-    "SET statement_timeout = 0; SET idle_in_transaction_session_timeout = 0; SET client_min_messages = 'error'";
+    "SET statement_timeout = 0; SET idle_in_transaction_session_timeout = 0; SET client_min_messages = 'error';"
+    "SET default_transaction_read_only = on";
 
 constexpr int kOldestVersion = 120000;
 
@@ -44,6 +45,11 @@ Result<PgConnectParameters> parametersOf(const std::string& address) {
     if (!has(out, keyword)) out.emplace_back(keyword, value);
   }
   return out;
+}
+
+// In milliseconds; nought would be for ever.
+std::string lockTimeoutText(std::chrono::milliseconds timeout) {
+  return std::to_string(std::clamp<std::int64_t>(timeout.count(), 1, INT32_MAX));
 }
 
 bool wantsPassword(const Error& error) { return error.engineWords.find("no password supplied") != std::string::npos; }
@@ -80,6 +86,8 @@ Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const
                                             "; version 12 or newer is needed");
   }
   ITERANDUM_TRY(handle->run(kSettings, progress));
+  // For every statement, those that read the catalogue too: somebody may hold a table for hours.
+  ITERANDUM_TRY(handle->run("SET lock_timeout = " + lockTimeoutText(options.lockTimeout), progress));
   SessionInfo info;
   info.address = shown;
   info.title = PQdb(handle->raw());
@@ -89,8 +97,9 @@ Result<std::unique_ptr<Session>> openPgSession(const std::string& address, const
   }
   ITERANDUM_ASSIGN(
       const PgResult server,
-      handle->query("SELECT pg_is_in_recovery(), EXISTS (SELECT FROM pg_collation WHERE collname = 'und-x-icu')", {},
-                    progress));
+      handle->query("SELECT pg_catalog.pg_is_in_recovery(), EXISTS (SELECT FROM pg_catalog.pg_collation WHERE collname "
+                    "OPERATOR(pg_catalog.=) 'und-x-icu'::pg_catalog.name)",
+                    {}, progress));
   if (options.readOnly) {
     info.readOnly = "it was opened for reading only";
   } else if (server.rows() == 1 && server.isTrue(0, 0)) {
@@ -112,14 +121,13 @@ Status PgSession::begin(std::chrono::milliseconds lockTimeout, Progress& progres
     return fail(ErrorKind::ReadOnly, "nothing can be written to " + info_.address + ": " + info_.readOnly);
   }
   lockTimeout_ = lockTimeout;
-  transactionNumber_.clear();
   joinsOff_ = true;
   // READ COMMITTED: a record that is locked is seen as it is then. Joins by hashing are off because the planner would
   // read the whole table for a batch of one record in a hundred.
   return handle_->run(
       "BEGIN ISOLATION LEVEL READ COMMITTED READ WRITE; SET LOCAL enable_hashjoin = off; SET LOCAL enable_mergejoin = "
       "off; SET LOCAL lock_timeout = " +
-          std::to_string(std::max<std::int64_t>(1, lockTimeout.count())),
+          lockTimeoutText(lockTimeout),
       progress);
 }
 
@@ -135,40 +143,37 @@ void PgSession::rollback() {
   (void)handle_->run("ROLLBACK", progress);
 }
 
-Status PgSession::commit() {
-  Progress progress;
+Status PgSession::commit(Progress& progress) {
   Status done = handle_->run("COMMIT", progress);
   if (done && !inTransaction()) return {};
-  if (!done && done.error().kind == ErrorKind::ConnectionLost) {
-    // Without a number nothing was written, so that there is nothing to ask about.
-    return transactionNumber_.empty() ? done : findOutcome(transactionNumber_);
+  if (!done && !handle_->isAlive()) {
+    // The caller reads the records back, for which it needs a session.
+    (void)resume(progress);
+    return fail(unknownOutcome(done.error()));
   }
   rollback();
   if (!done) return done;
   return fail(ErrorKind::Refused, "the server rolled the transaction back instead of committing it");
 }
 
-// The connection was lost while committing: the server remembers what became of a transaction.
-Status PgSession::findOutcome(const std::string& transaction) {
-  Progress progress;
-  constexpr int kTries = 20;
-  for (int attempt = 0; attempt < kTries; ++attempt) {
-    std::this_thread::sleep_for(std::chrono::milliseconds(attempt == 0 ? 0 : 250));
-    auto again = PgHandle::open(parameters_, progress);
-    if (!again) continue;
-    auto state = (*again)->query("SELECT pg_xact_status($1::xid8)", {transaction}, progress);
-    if (!state || state->rows() != 1 || state->isNull(0, 0)) continue;
-    const std::string_view words = state->text(0, 0);
-    if (words == "in progress") continue;
-    handle_ = std::move(*again);
-    ITERANDUM_TRY(handle_->run(kSettings, progress));
-    if (words == "committed") return {};
-    return fail(ErrorKind::ConnectionLost,
-                "the connection was lost while committing; the server was asked, and nothing was written");
-  }
-  return fail(ErrorKind::OutcomeUnknown,
-              "the connection was lost while committing, and the server could not be asked what became of it: whether "
-              "the change set was written is not known; review it again before applying it again");
+Status PgSession::resume(Progress& progress) {
+  const std::string lost = std::to_string(PQbackendPID(handle_->raw()));
+  return resumeSession(
+      [&]() -> Result<bool> {
+        ITERANDUM_ASSIGN(std::unique_ptr<PgHandle> again, PgHandle::open(parameters_, progress));
+        ITERANDUM_TRY(again->run(kSettings, progress));
+        // What the lost connection left unfinished must be over before its records tell anything.
+        ITERANDUM_ASSIGN(
+            const PgResult there,
+            again->query("SELECT pg_catalog.pg_terminate_backend(pid) FROM pg_catalog.pg_stat_activity WHERE "
+                         "pid OPERATOR(pg_catalog.=) $1::pg_catalog.int4 AND pid OPERATOR(pg_catalog.<>) "
+                         "pg_catalog.pg_backend_pid() AND xact_start IS NOT NULL",
+                         {lost}, progress));
+        if (there.rows() > 0) return false;
+        handle_ = std::move(again);
+        return true;
+      },
+      progress);
 }
 
 std::optional<Error> PgSession::brokenAtTheEnd() {
@@ -183,10 +188,11 @@ Error PgSession::lockTimedOut(Error error, const Table& table) {
   Progress progress;
   rollback();
   auto holders = handle_->query(
-      "SELECT DISTINCT a.pid, coalesce(nullif(a.application_name, ''), 'a program'), a.usename, "
-      "coalesce(host(a.client_addr), 'this computer') FROM pg_locks l JOIN pg_stat_activity a USING (pid) "
-      "WHERE l.granted AND l.relation = to_regclass($1) AND a.pid <> pg_backend_pid() "
-      "AND l.mode NOT IN ('AccessShareLock') LIMIT 3",
+      pgHardened("SELECT DISTINCT a.pid, coalesce(nullif(a.application_name, ''), 'a program'), a.usename, "
+                 "coalesce(host(a.client_addr), 'this computer') FROM pg_catalog.pg_locks l JOIN "
+                 "pg_catalog.pg_stat_activity a USING (pid) "
+                 "WHERE l.granted AND l.relation = to_regclass($1) AND a.pid <> pg_catalog.pg_backend_pid() "
+                 "AND l.mode <> 'AccessShareLock' LIMIT 3"),
       {pgTable(table)}, progress);
   error.message = "did not get the lock on " + displayName(table.name) + " within " +
                   std::to_string(std::max<std::int64_t>(1, lockTimeout_.count() / 1000)) + " s";
@@ -196,7 +202,6 @@ Error PgSession::lockTimedOut(Error error, const Table& table) {
                        " on " + holders->string(r, 3) + " (process " + holders->string(r, 0) + ")";
     }
   }
-  error.message += "; nothing was written";
   return error;
 }
 

@@ -26,31 +26,33 @@ class PgSession : public Session {
   [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
   [[nodiscard]] Status distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                       const ValueCountSink& sink, Progress& progress) override;
-  [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
   [[nodiscard]] Status respell(const Column& column, std::span<ValueColumn* const> columns,
                                Progress& progress) override;
   [[nodiscard]] Status brokenRules(const Table& table, const std::vector<std::string>& columns,
                                    const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) override;
   [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
-  [[nodiscard]] Status commit() override;
+  [[nodiscard]] Status commit(Progress& progress) override;
   void rollback() override;
   [[nodiscard]] bool inTransaction() const override;
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
   [[nodiscard]] std::optional<Error> brokenAtTheEnd() override;
-  [[nodiscard]] std::vector<std::string> scriptOpening(bool usesLabels) const override;
+  [[nodiscard]] std::vector<std::string> scriptOpening(const ScriptOutline& outline) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
 
   // For the other halves of the engine.
   [[nodiscard]] PgHandle& handle() { return *handle_; }
   void setKnowsUnicode(bool knows) { knowsUnicode_ = knows; }
-  // The number of the transaction, once something was written.
-  [[nodiscard]] const std::string& transactionNumber() const { return transactionNumber_; }
-  void setTransactionNumber(std::string number) { transactionNumber_ = std::move(number); }
   // Rolls back, and says who held the lock.
   [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
 
+ protected:
+  [[nodiscard]] Status findByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
+
  private:
+  [[nodiscard]] Result<PgResult> look(const std::string& sql, const PgParameters& parameters, Progress& progress);
+  [[nodiscard]] Status lookOn(const std::string& sql, const PgParameters& parameters, const PgRowSink& sink,
+                              Progress& progress);
   [[nodiscard]] Status readBatch(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
                                  Progress& progress);
   [[nodiscard]] Status readUnsure(const KeyRead& read, std::span<const std::uint32_t> rows, const KeyedRowSink& sink,
@@ -59,18 +61,21 @@ class PgSession : public Session {
   [[nodiscard]] Status chooseJoins(const Table& table, const std::vector<std::string>& keyColumns, Progress& progress);
   // A text that the server cannot read is told from the rest by halving. `trials`: how many tries may still fail.
   [[nodiscard]] Status respellPart(const Column& column, std::span<std::string> texts, int& trials, Progress& progress);
-  [[nodiscard]] Status findOutcome(const std::string& transaction);
+  // After a connection was lost while committing: a new one, once the lost one has ended on the server.
+  [[nodiscard]] Status resume(Progress& progress);
 
   std::unique_ptr<PgHandle> handle_;
   SessionInfo info_;
   PgConnectParameters parameters_;  // with the password: for finding out what became of a commit
   std::chrono::milliseconds lockTimeout_{0};
-  std::string transactionNumber_;
   bool joinsOff_ = false;
   bool knowsUnicode_ = false;  // the server has ICU's collations
   bool mayDefer_ = true;       // some constraint can be deferred
 };
 
+// A question of ours in which operators, functions and types are the server's own, whatever the search path of the
+// session is by now. Not for statements with assignments: a = between a column and its new value is no operator.
+[[nodiscard]] std::string pgHardened(std::string_view sql);
 // schema.table as the server quotes it.
 [[nodiscard]] std::string pgTable(const Table& table);
 // A condition that joins t, the table, with u, the batch whose keys are k1, k2 and so on as text.

@@ -76,9 +76,9 @@ Status PgSession::respellPart(const Column& column, std::span<std::string> texts
   PgArray array;
   for (const std::string& text : texts) array.add(text);
   // Not cast to text again: of an address with its mask that would be another spelling.
-  const PgHandle::Command question{
-      "SELECT v::" + column.engineType + " FROM unnest($1::text[]) WITH ORDINALITY AS u(v, ord) ORDER BY ord",
-      {array.take()}};
+  const PgHandle::Command question{pgHardened("SELECT v::" + column.engineType +
+                                              " FROM unnest($1::text[]) WITH ORDINALITY AS u(v, ord) ORDER BY ord"),
+                                   {array.take()}};
   std::vector<PgHandle::Command> commands{question};
   const bool inside = inTransaction();
   if (inside) commands = {{"SAVEPOINT iterandum_spelling", {}}, question, {"RELEASE iterandum_spelling", {}}};

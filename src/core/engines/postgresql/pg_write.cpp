@@ -16,9 +16,9 @@ class BatchStatement {
     const std::string table = pgTable(*step_.table);
     for (std::size_t c = 0; c < step_.columns.size(); ++c) addArray("v", c, *step_.values[c], parameters);
     for (std::size_t k = 0; k < step_.keys.size(); ++k) addArray("k", k, *step_.keys[k], parameters);
-    const std::string source = "unnest(" + arrays_ + ") WITH ORDINALITY AS u(" + names_ + "ord)";
+    const std::string source = pgHardened("unnest(" + arrays_ + ") WITH ORDINALITY AS u(" + names_ + "ord)");
     if (step_.kind == WriteStep::Kind::Insert) return insert(table, source);
-    const std::string condition = pgKeyCondition(*step_.table, step_.keyColumns, mayBeNull_);
+    const std::string condition = pgHardened(pgKeyCondition(*step_.table, step_.keyColumns, mayBeNull_));
     if (step_.kind == WriteStep::Kind::Remove)
       return "DELETE FROM " + table + " AS t USING " + source + " WHERE " + condition;
     std::string set;
@@ -45,7 +45,8 @@ class BatchStatement {
 
   [[nodiscard]] std::string typed(std::size_t column) const {
     const Column* description = step_.table->column(step_.columns[column]);
-    return "u.v" + std::to_string(column + 1) + "::" + (description == nullptr ? "text" : description->engineType);
+    return pgHardened("u.v" + std::to_string(column + 1) +
+                      "::" + (description == nullptr ? "text" : description->engineType));
   }
 
   [[nodiscard]] std::string insert(const std::string& table, const std::string& source) const {
@@ -78,21 +79,17 @@ class PgBulk : public BulkTarget {
   explicit PgBulk(PgSession& session) : session_(session), handle_(session.handle()) {}
 
   Result<BulkOutcome> execute(const WriteStep& step, std::span<const std::uint32_t> rows, Progress& progress) override {
-    // All in one round trip: the savepoint of the batch before goes, the one for this batch comes, and the first batch
-    // asks for the transaction's number, by which the server can be asked what became of it.
+    // All in one round trip: the savepoint of the batch before goes, the one for this batch comes.
     PgHandle::Command batch;
     batch.sql = BatchStatement(step, rows).build(batch.parameters);
     std::vector<PgHandle::Command> commands;
     if (savepoint_) commands.push_back({"RELEASE iterandum", {}});
     commands.push_back({"SAVEPOINT iterandum", {}});
     commands.push_back(std::move(batch));
-    const bool asks = session_.transactionNumber().empty();
-    if (asks) commands.push_back({"SELECT pg_current_xact_id()::text", {}});
-    const std::size_t at = commands.size() - (asks ? 2 : 1);
+    const std::size_t at = commands.size() - 1;
     auto results = handle_.pipeline(commands, progress);
     savepoint_ = true;
     if (!results) return fail(std::move(results.error()));
-    if (asks) session_.setTransactionNumber((*results)[at + 1].string(0, 0));
     const PgResult& result = (*results)[at];
     BulkOutcome out;
     const bool returns = step.kind == WriteStep::Kind::Insert && !step.returning.empty();

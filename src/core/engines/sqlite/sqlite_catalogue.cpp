@@ -119,6 +119,10 @@ class TableReader {
       column.computed = hidden >= 2;
       if (column.computed) column.notEditable = "the database computes it";
       describeType(column, listed_.strict);
+      const char* collation = nullptr;
+      sqlite3_table_column_metadata(handle_.raw(), "main", table_.name.name.c_str(), column.name.c_str(), nullptr,
+                                    &collation, nullptr, nullptr, nullptr);
+      column.foundExactly = collation != nullptr && same("BINARY", collation);
       if (rows.integer(4) > 0) primary[static_cast<int>(rows.integer(4))] = table_.columns.size();
       table_.columns.push_back(std::move(column));
     }
@@ -326,7 +330,7 @@ class CatalogueReader {
     }
     if (!table.unusable.empty()) table.notEditable = "it cannot be read: " + table.unusable;
     for (const SchemaEntry& e : schema_) {
-      if (e.type == "trigger" && same(e.tableName, entry.name.c_str())) table.hasTriggers = true;
+      if (e.type == "trigger" && same(e.tableName, entry.name.c_str())) table.triggers.push_back({e.name, e.sql});
     }
     if (table.kind == TableKind::View && table.unusable.empty()) describeView(table);
     return table;

@@ -223,7 +223,7 @@ class ReadTogether {
 
 }  // namespace
 
-Status SqliteSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
+Status SqliteSession::findByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
   const ReadTogether together(*handle_);
   std::string sql =
@@ -235,7 +235,7 @@ Status SqliteSession::readByKeys(const KeyRead& read, const KeyedRowSink& sink, 
     if (k > 0) sql += " AND ";
     sql += quoteIdentifier(read.keyColumns[k]) + (needsIs ? " IS ?" : " = ?") + std::to_string(k + 1);
   }
-  sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(read.mostPerKey, INT64_MAX));
+  if (read.mostPerKey < INT64_MAX) sql += " LIMIT " + std::to_string(read.mostPerKey);
   ITERANDUM_ASSIGN(SqliteStatement statement, handle_->prepare(sql));
   std::size_t done = 0;
   ValueTuple key(read.keyColumns.size());

@@ -108,7 +108,8 @@ Status setUp(SqliteHandle& handle) {
                              &foldFunction, nullptr, nullptr, nullptr);
   sqlite3_create_function_v2(db, "iterandum_natural", 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY,
                              nullptr, &naturalFunction, nullptr, nullptr, nullptr);
-  return handle.run("PRAGMA cell_size_check = ON; PRAGMA cache_size = -65536; PRAGMA temp_store = FILE");
+  return handle.run(
+      "PRAGMA cell_size_check = ON; PRAGMA cache_size = -65536; PRAGMA temp_store = FILE; PRAGMA query_only = ON");
 }
 
 std::string fileTitle(const std::string& path) { return std::filesystem::path(path).stem().string(); }
@@ -137,7 +138,10 @@ Result<std::unique_ptr<Session>> openSqliteSession(const std::string& path, cons
   } else if (sqlite3_db_readonly(handle->raw(), "main") == 1) {
     info.readOnly = "the file may only be read by you";
   }
-  return std::make_unique<SqliteSession>(std::move(handle), std::move(info));
+  ITERANDUM_ASSIGN(SqliteStatement encoding, handle->prepare("PRAGMA encoding"));
+  std::string name = encoding.step() == SQLITE_ROW ? encoding.text(0) : "UTF-8";
+  encoding = {};
+  return std::make_unique<SqliteSession>(std::move(handle), std::move(info), std::move(name));
 }
 
 Result<Catalogue> SqliteSession::readCatalogue(Progress& progress) {
@@ -151,12 +155,14 @@ Status SqliteSession::begin(std::chrono::milliseconds lockTimeout, Progress& pro
   }
   const SqliteWatch watch(*handle_, progress);
   handle_->setLockTimeout(lockTimeout);
+  allowWriting(true);
   // IMMEDIATE: other writers wait from here on, so that what is read is what is written over.
   if (Status status = handle_->run("BEGIN IMMEDIATE"); !status) {
     Error error = status.error();
+    allowWriting(false);
     if (error.kind == ErrorKind::LockTimeout) {
-      error.message = "did not get the lock within " + std::to_string(lockTimeout.count() / 1000) + " s; " +
-                      error.message + "; nothing was written";
+      error.message =
+          "did not get the lock within " + std::to_string(lockTimeout.count() / 1000) + " s; " + error.message;
     }
     return fail(std::move(error));
   }
@@ -164,19 +170,24 @@ Status SqliteSession::begin(std::chrono::milliseconds lockTimeout, Progress& pro
   return handle_->run("PRAGMA defer_foreign_keys = ON");
 }
 
-Status SqliteSession::commit() {
+Status SqliteSession::commit(Progress& progress) {
+  const SqliteWatch watch(*handle_, progress);
   Status status = handle_->run("COMMIT");
-  if (!status) rollback();
+  rollback();
   return status;
 }
 
 void SqliteSession::rollback() {
   if (inTransaction()) {
-    if (Status status = handle_->run("ROLLBACK"); !status) {
-      // SQLite rolls back by itself when it cannot do it on request; nothing is left to do.
-      return;
-    }
+    // SQLite rolls back by itself when it cannot do it on request; nothing is left to do.
+    (void)handle_->run("ROLLBACK");
   }
+  allowWriting(false);
+}
+
+// Outside of a transaction of ours nothing can be written, by whatever a view or a virtual table does when it is read.
+void SqliteSession::allowWriting(bool allow) {
+  (void)handle_->run(allow ? "PRAGMA query_only = OFF" : "PRAGMA query_only = ON");
 }
 
 bool SqliteSession::inTransaction() const { return sqlite3_get_autocommit(handle_->raw()) == 0; }

@@ -14,8 +14,8 @@ namespace iterandum {
 
 class SqliteSession final : public Session {
  public:
-  SqliteSession(std::unique_ptr<SqliteHandle> handle, SessionInfo info)
-      : handle_(std::move(handle)), info_(std::move(info)) {}
+  SqliteSession(std::unique_ptr<SqliteHandle> handle, SessionInfo info, std::string encoding)
+      : handle_(std::move(handle)), info_(std::move(info)), encoding_(std::move(encoding)) {}
 
   [[nodiscard]] const SessionInfo& info() const override { return info_; }
   [[nodiscard]] Result<Catalogue> readCatalogue(Progress& progress) override;
@@ -23,26 +23,31 @@ class SqliteSession final : public Session {
   [[nodiscard]] Result<std::uint64_t> count(const Query& query, Progress& progress) override;
   [[nodiscard]] Status distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                       const ValueCountSink& sink, Progress& progress) override;
-  [[nodiscard]] Status readByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
   [[nodiscard]] Status respell(const Column&, std::span<ValueColumn* const>, Progress&) override { return {}; }
   [[nodiscard]] Status brokenRules(const Table& table, const std::vector<std::string>& columns,
                                    const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) override;
   [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
-  [[nodiscard]] Status commit() override;
+  [[nodiscard]] Status commit(Progress& progress) override;
   void rollback() override;
   [[nodiscard]] bool inTransaction() const override;
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
   [[nodiscard]] std::optional<Error> brokenAtTheEnd() override;
-  [[nodiscard]] std::vector<std::string> scriptOpening(bool usesLabels) const override;
+  [[nodiscard]] std::vector<std::string> scriptOpening(const ScriptOutline& outline) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
 
+ protected:
+  [[nodiscard]] Status findByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;
+
  private:
+  void allowWriting(bool allow);
+
   std::unique_ptr<SqliteHandle> handle_;
   SessionInfo info_;
+  std::string encoding_;  // of the database's texts, as PRAGMA encoding says it
 };
 
-// An SQL literal that reads back as the very same value.
-[[nodiscard]] std::string sqliteLiteral(const Value& value);
+// An SQL literal that reads back as the very same value in a database of this encoding.
+[[nodiscard]] std::string sqliteLiteral(const Value& value, const std::string& encoding = "UTF-8");
 
 }  // namespace iterandum

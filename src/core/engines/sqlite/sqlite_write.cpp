@@ -90,7 +90,8 @@ Status SqliteSession::write(const WriteStep& step, const WriteReport& report, Pr
     if (code != SQLITE_DONE) {
       const Error error = handle_->error(code, displayName(step.table->name));
       statement.reset();
-      const bool ofThisRow = error.kind == ErrorKind::Constraint || error.kind == ErrorKind::Refused;
+      const bool ofThisRow =
+          error.kind == ErrorKind::Constraint || error.kind == ErrorKind::Refused || error.kind == ErrorKind::NotFound;
       if (!ofThisRow) return fail(error);
       report.failed(row, error);
       if (!inTransaction()) return {};

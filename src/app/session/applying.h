@@ -1,0 +1,45 @@
+// Applying what is staged: goes on whatever page is shown, and is over only when it is known what became of it. Lives
+// on the interface thread; the work is done on the desk's front session.
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <memory>
+#include <optional>
+
+#include "core/apply/apply.h"
+#include "core/changes/change_set.h"
+
+namespace iterandum {
+
+class Desk;
+
+class Applying : public QObject {
+  Q_OBJECT
+ public:
+  explicit Applying(Desk& desk) : desk_(desk) {}
+
+  // Applies all that is staged now. What is staged while it runs stays staged.
+  void start(const std::string& title);
+  void stop();
+  [[nodiscard]] bool running() const { return progress_ != nullptr; }
+
+ signals:
+  void started();
+  // One of these follows.
+  void applied(const QString& message);
+  void blocked(const iterandum::Review& review);  // something stands in the way; nothing was written
+  void failed(const QString& message);
+
+ private:
+  struct Outcome {
+    ApplyResult result;
+    AppliedAdditions added;
+  };
+  void take(Result<Outcome>&& outcome, std::size_t gestures);
+
+  Desk& desk_;
+  std::shared_ptr<Progress> progress_;
+};
+
+}  // namespace iterandum

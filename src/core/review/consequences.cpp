@@ -1,0 +1,337 @@
+// ReferenceCheck, downwards: who points at what is removed or renamed, and what the database will do about them.
+#include <algorithm>
+#include <set>
+
+#include "core/review/reference_check.h"
+
+namespace iterandum {
+namespace {
+
+bool holdsNull(const ValueTuple& tuple) {
+  return std::any_of(tuple.begin(), tuple.end(), [](const Value& v) { return v.isNull(); });
+}
+
+ValueTuple partOf(const ValueTuple& record, const std::vector<std::size_t>& columns) {
+  ValueTuple out;
+  out.reserve(columns.size());
+  for (const std::size_t c : columns) out.push_back(record[c]);
+  return out;
+}
+
+}  // namespace
+
+Status ReferenceCheck::followConsequences() {
+  std::set<const Table*> tables;
+  for (const ExaminedBlock& block : examination_.blocks_) {
+    if (block.table != nullptr) tables.insert(block.table);
+  }
+  for (const Table* table : tables) ITERANDUM_TRY(checkChildren(*table));
+  // Cascades reach further tables, and those further ones, until nothing new happens.
+  while (!reached_.empty()) {
+    const auto next = std::move(*reached_.begin());
+    reached_.erase(reached_.begin());
+    ITERANDUM_TRY(followReached(*next.first, next.second));
+  }
+  reportLeftBehind();
+  return {};
+}
+
+std::vector<ReferenceCheck::Leaving> ReferenceCheck::leavingRecords(const Table& parent,
+                                                                    const std::vector<std::size_t>& columns) const {
+  std::vector<Leaving> out;
+  for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
+    const ExaminedBlock& block = examination_.blocks_[b];
+    if (block.table != &parent || block.changes.action == Action::Add || block.found.empty()) continue;
+    const bool removal = block.changes.action == Action::Remove;
+    for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
+      if (block.found[r] == 0 || block.states[r] == ChangeState::Skipped || block.states[r] == ChangeState::AlreadySo)
+        continue;
+      if (!removal && !examination_.writesAny(block, r, columns)) continue;
+      Leaving one{{b, r}, !removal, block.beforeTuple(columns, r), {}};
+      if (holdsNull(one.tuple)) continue;
+      if (!removal) {
+        one.newTuple = examination_.finalTuple({b, r}, columns);
+        if (one.newTuple && sameTuple(*one.newTuple, one.tuple)) continue;
+      }
+      out.push_back(std::move(one));
+    }
+  }
+  return out;
+}
+
+Status ReferenceCheck::checkChildren(const Table& parent) {
+  for (const IncomingReference& in : examination_.catalogue_.referencesTo(parent.name)) {
+    const Table& child = examination_.catalogue_.tables()[in.table];
+    const Reference& reference = child.references[in.reference];
+    // The database holds nobody to what was only stated.
+    if (reference.targetMissing || reference.stated) continue;
+    const auto leaving = leavingRecords(parent, parent.columnIndexes(reference.targetColumns));
+    ITERANDUM_TRY(followReference(child, reference, leaving));
+  }
+  return {};
+}
+
+Status ReferenceCheck::followReached(const Table& parent, const std::vector<Reached>& reached) {
+  for (const IncomingReference& in : examination_.catalogue_.referencesTo(parent.name)) {
+    const Table& child = examination_.catalogue_.tables()[in.table];
+    const Reference& reference = child.references[in.reference];
+    if (reference.targetMissing || reference.stated) continue;
+    const std::vector<std::size_t> columns = parent.columnIndexes(reference.targetColumns);
+    std::vector<Leaving> leaving;
+    for (const Reached& r : reached) {
+      Leaving one{r.place, r.after.has_value(), partOf(r.before, columns), {}};
+      if (holdsNull(one.tuple)) continue;
+      if (r.after) {
+        const bool known = std::all_of(columns.begin(), columns.end(), [&](std::size_t c) { return r.known[c]; });
+        if (known) one.newTuple = partOf(*r.after, columns);
+        if (known && sameTuple(*one.newTuple, one.tuple)) continue;
+      }
+      leaving.push_back(std::move(one));
+    }
+    ITERANDUM_TRY(followReference(child, reference, leaving));
+  }
+  return {};
+}
+
+Status ReferenceCheck::followReference(const Table& child, const Reference& reference,
+                                       const std::vector<Leaving>& leaving) {
+  if (leaving.empty()) return {};
+  std::vector<ValueTuple> tuples;
+  tuples.reserve(leaving.size());
+  for (const Leaving& l : leaving) tuples.push_back(l.tuple);
+  const std::vector<std::string> wanted = child.recordColumns();
+  std::vector<std::size_t> identityAt;
+  for (const std::string& c : child.writeKeyColumns()) {
+    identityAt.push_back(static_cast<std::size_t>(std::find(wanted.begin(), wanted.end(), c) - wanted.begin()));
+  }
+  return findRecords(child, reference.columns, tuples, wanted, [&](std::size_t i, ValueTuple&& record) {
+    ValueTuple identity = partOf(record, identityAt);
+    judgeChild({child, reference, std::move(record), std::move(identity)}, leaving[i]);
+  });
+}
+
+bool ReferenceCheck::namesRecord(const Table& table, const std::vector<std::size_t>& columns) {
+  const std::vector<std::string> key = table.writeKeyColumns();
+  return std::any_of(columns.begin(), columns.end(), [&](std::size_t c) {
+    return std::find(key.begin(), key.end(), table.columns[c].name) != key.end();
+  });
+}
+
+void ReferenceCheck::judgeChild(Child&& child, const Leaving& leaving) {
+  const RowPlace* change = examination_.touching(child.table, child.identity);
+  if (change != nullptr && dealtWith(child, *change, leaving)) return;
+  const ReferenceAction action = leaving.rekeyed ? child.reference.onUpdate : child.reference.onDelete;
+  if (action == ReferenceAction::NoAction || action == ReferenceAction::Restrict) {
+    const Table& parent = *examination_.catalogue_.find(child.reference.target);
+    // Only a removal and an addition of the same key replace a record; a key that moves on to another record would
+    // leave this one pointing at a stranger.
+    const RowPlace* provider =
+        leaving.rekeyed || action == ReferenceAction::Restrict
+            ? nullptr
+            : providedByChangeSet(parent, parent.columnIndexes(child.reference.targetColumns), leaving.tuple);
+    const bool replaced = provider != nullptr && examination_.blocks_[provider->block].changes.action == Action::Add;
+    if (!replaced) leaveBehind(child, leaving, action);
+    return;
+  }
+  if (action == ReferenceAction::Cascade && !leaving.rekeyed) {
+    removeAlong(std::move(child), change, leaving);
+  } else {
+    setAlong(std::move(child), change, leaving, action);
+  }
+}
+
+bool ReferenceCheck::dealtWith(const Child& child, const RowPlace& change, const Leaving& leaving) {
+  const ExaminedBlock& block = examination_.blocks_[change.block];
+  const std::vector<std::size_t>& columns = child.reference.columns;
+  const auto depends = [&](Dependency::Kind kind) {
+    if (!(change == leaving.place))
+      examination_.dependencies_.push_back({kind, change, leaving.place, nullptr, &child.reference, {}});
+  };
+  if (block.changes.action == Action::Remove) {
+    // What a cascade renames is found by its old name as long as it is removed before.
+    depends(Dependency::Kind::Leaves);
+    return true;
+  }
+  const bool asked =
+      std::any_of(columns.begin(), columns.end(), [&](std::size_t c) { return block.cellAt[c].has_value(); });
+  const bool written = examination_.writesAny(block, change.row, columns);
+  const auto after = examination_.finalTuple(change, columns);
+  if (written && (!after || !sameTuple(*after, leaving.tuple))) {
+    const ReferenceAction action = leaving.rekeyed ? child.reference.onUpdate : child.reference.onDelete;
+    const bool follows = leaving.rekeyed && after && leaving.newTuple && sameTuple(*after, *leaving.newTuple);
+    if (follows && action == ReferenceAction::Cascade) {
+      comesByCascade(child, change, leaving);
+    } else if (!follows || (action != ReferenceAction::SetNull && action != ReferenceAction::SetDefault)) {
+      // The record points elsewhere before its parent leaves.
+      depends(Dependency::Kind::Leaves);
+    }
+    return true;
+  }
+  if (!asked || !after || !sameTuple(*after, leaving.tuple)) return false;
+  if (block.states[change.row] == ChangeState::Skipped) return false;
+  keepsPointing(child, change, leaving);
+  return true;
+}
+
+// The file asks for the value that the cascade brings: nothing is left to write for it.
+void ReferenceCheck::comesByCascade(const Child& child, const RowPlace& change, const Leaving& leaving) {
+  ExaminedBlock& block = examination_.blocks_[change.block];
+  for (const std::size_t c : child.reference.columns) {
+    if (block.cellAt[c]) block.setFate(*block.cellAt[c], change.row, CellFate::ByCascade);
+  }
+  if (namesRecord(child.table, child.reference.columns) && !(change == leaving.place)) {
+    examination_.dependencies_.push_back({Dependency::Kind::Before, change, leaving.place, nullptr, nullptr, {}});
+  }
+}
+
+// The file asks in so many words that the record points at this value, which its parent gives up.
+void ReferenceCheck::keepsPointing(const Child& child, const RowPlace& change, const Leaving& leaving) {
+  ExaminedBlock& block = examination_.blocks_[change.block];
+  const Table& parent = *examination_.catalogue_.find(child.reference.target);
+  const RowPlace* provider =
+      providedByChangeSet(parent, parent.columnIndexes(child.reference.targetColumns), leaving.tuple);
+  const bool all = std::all_of(child.reference.columns.begin(), child.reference.columns.end(),
+                               [&](std::size_t c) { return block.cellAt[c].has_value(); });
+  if (provider == nullptr || !all) {
+    refuseMissingParent(change, child.table, child.reference, leaving.tuple);
+    return;
+  }
+  const ReferenceAction action = leaving.rekeyed ? child.reference.onUpdate : child.reference.onDelete;
+  if (!leaving.rekeyed && action == ReferenceAction::Cascade) {
+    ExaminedBlock& cause = examination_.blocks_[leaving.place.block];
+    const std::uint32_t index = cause.changes.changeIndex[leaving.place.row];
+    Finding finding = examination_.findingFor(change, FindingKind::RecordGone,
+                                              "change " + std::to_string(index) +
+                                                  " of the same change set removes what it points at, and this record "
+                                                  "goes along; keep it, or add it again");
+    if (block.states[change.row] == ChangeState::AlreadySo) block.states[change.row] = ChangeState::Open;
+    examination_.note(change, std::move(finding));
+    return;
+  }
+  if (leaving.rekeyed && action == ReferenceAction::Cascade && namesRecord(child.table, child.reference.columns)) {
+    // Between the two writes it would go by the name of another record.
+    Finding finding = examination_.findingFor(change, FindingKind::StillReferenced,
+                                              "the key that it points at moves on to another record, and its own key "
+                                              "with it; keeping it where it is takes two "
+                                              "change sets");
+    examination_.note(change, std::move(finding));
+    return;
+  }
+  // It is written even where it is so already: afterwards it would not be so any more.
+  for (std::size_t i = 0; i < child.reference.columns.size(); ++i) {
+    const std::size_t cell = *block.cellAt[child.reference.columns[i]];
+    block.setFate(cell, change.row, CellFate::Written);
+    const bool moves = action == ReferenceAction::Cascade && leaving.newTuple;
+    if (moves || action == ReferenceAction::SetNull)
+      block.between[{cell, change.row}] = moves ? (*leaving.newTuple)[i] : Value();
+  }
+  if (block.states[change.row] == ChangeState::AlreadySo) block.states[change.row] = ChangeState::Open;
+  const bool mustLeave = action == ReferenceAction::NoAction || action == ReferenceAction::Restrict;
+  if (mustLeave) {
+    examination_.dependencies_.push_back(
+        {Dependency::Kind::Leaves, change, leaving.place, nullptr, &child.reference, {}});
+  } else {
+    examination_.dependencies_.push_back({Dependency::Kind::Before, leaving.place, change, nullptr, nullptr, {}});
+  }
+}
+
+Consequence& ReferenceCheck::consequenceOf(const Child& child, const RowPlace& place) {
+  auto& ofTable = examination_.consequenceAt_[&child.table];
+  const auto [at, isNew] = ofTable.try_emplace(child.identity, examination_.consequences_.size());
+  if (isNew) {
+    Consequence consequence;
+    consequence.kind = Consequence::Kind::Set;
+    consequence.table = &child.table;
+    consequence.before = child.record;
+    consequence.identity = child.identity;
+    consequence.place = place;
+    examination_.consequences_.push_back(std::move(consequence));
+  }
+  return examination_.consequences_[at->second];
+}
+
+void ReferenceCheck::removeAlong(Child&& child, const RowPlace* change, const Leaving& leaving) {
+  const ExaminedBlock& cause = examination_.blocks_[leaving.place.block];
+  const std::uint32_t index = cause.changes.changeIndex[leaving.place.row];
+  Consequence& consequence = consequenceOf(child, leaving.place);
+  if (consequence.kind == Consequence::Kind::Remove) return;
+  consequence.kind = Consequence::Kind::Remove;
+  consequence.causes = {{index, {}}};
+  consequence.columns.clear();
+  consequence.values.clear();
+  if (change != nullptr && examination_.blocks_[change->block].changes.action == Action::Edit) {
+    Finding finding = examination_.findingFor(*change, FindingKind::RecordGone,
+                                              "change " + std::to_string(index) +
+                                                  " of the same change set removes what it points at, and this record "
+                                                  "goes along; it cannot be changed as well");
+    examination_.note(*change, std::move(finding));
+  }
+  reached_[&child.table].push_back({leaving.place, std::move(child.record), std::nullopt, {}});
+}
+
+void ReferenceCheck::setAlong(Child&& child, const RowPlace* change, const Leaving& leaving, ReferenceAction action) {
+  const ExaminedBlock& cause = examination_.blocks_[leaving.place.block];
+  Consequence& consequence = consequenceOf(child, leaving.place);
+  if (consequence.kind == Consequence::Kind::Remove) return;
+  const std::vector<std::size_t>& columns = child.reference.columns;
+  bool news = false;
+  consequence.causes.push_back({cause.changes.changeIndex[leaving.place.row], columns});
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    std::optional<Value> value;
+    if (action == ReferenceAction::SetNull) value = Value();
+    if (action == ReferenceAction::Cascade && leaving.newTuple) value = (*leaving.newTuple)[i];
+    if (const auto* known = consequence.valueOf(columns[i])) {
+      if (known->has_value() == value.has_value() && (!value || sameValue(**known, *value))) continue;
+      consequence.values[static_cast<std::size_t>(known - consequence.values.data())] = std::move(value);
+    } else {
+      consequence.columns.push_back(columns[i]);
+      consequence.values.push_back(std::move(value));
+    }
+    news = true;
+  }
+  if (!news) return;  // records that point at each other in a circle
+  if (change != nullptr && namesRecord(child.table, columns) && !(*change == leaving.place)) {
+    // Afterwards the record goes by another name.
+    examination_.dependencies_.push_back({Dependency::Kind::Before, *change, leaving.place, nullptr, nullptr, {}});
+  }
+  Reached reached{leaving.place, child.record, child.record, std::vector<bool>(child.record.size(), true)};
+  for (std::size_t i = 0; i < consequence.columns.size(); ++i) {
+    reached.known[consequence.columns[i]] = consequence.values[i].has_value();
+    (*reached.after)[consequence.columns[i]] = consequence.values[i].value_or(Value());
+  }
+  reached_[&child.table].push_back(std::move(reached));
+}
+
+void ReferenceCheck::leaveBehind(const Child& child, const Leaving& leaving, ReferenceAction action) {
+  LeftBehindRecords& records = leftBehind_[{leaving.place, &child.table, leaving.rekeyed}];
+  ++records.count;
+  // A record that goes along by another reference is not left behind; that is known at the end.
+  const bool mayGoAlong = action == ReferenceAction::NoAction &&
+                          std::any_of(child.table.references.begin(), child.table.references.end(), [](const auto& r) {
+                            return r.onDelete == ReferenceAction::Cascade && !r.stated;
+                          });
+  if (mayGoAlong) records.mayGoAlong.push_back(child.identity);
+}
+
+void ReferenceCheck::reportLeftBehind() {
+  for (const auto& [where, left] : leftBehind_) {
+    std::uint64_t rows = left.count;
+    for (const ValueTuple& identity : left.mayGoAlong) {
+      const Consequence* own = examination_.consequenceFor(*where.child, identity);
+      if (own != nullptr && own->kind == Consequence::Kind::Remove) --rows;
+    }
+    if (rows == 0) continue;
+    const std::string records =
+        std::to_string(rows) + (rows == 1 ? " record of " : " records of ") + displayName(where.child->name);
+    Finding finding = examination_.findingFor(where.place, FindingKind::StillReferenced,
+                                              records + (rows == 1 ? " still points" : " still point") +
+                                                  (where.rekeyed ? " at the key that is changed" : " at it") +
+                                                  "; remove or repoint " + (rows == 1 ? "it" : "them") +
+                                                  " first, in the same change set if you like");
+    finding.rows = rows;
+    finding.fromTable = where.child->name;
+    examination_.note(where.place, std::move(finding));
+  }
+}
+
+}  // namespace iterandum
