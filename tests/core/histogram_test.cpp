@@ -7,6 +7,8 @@
 #include <cmath>
 #include <random>
 
+#include "support/numbers.h"
+
 namespace iterandum {
 namespace {
 
@@ -51,8 +53,8 @@ TEST(HistogramTest, EveryValueFallsIntoOneBarAndThatIsWhatItsEdgesSay) {
     std::uint64_t all = 0;
     for (const Histogram::Bar& bar : histogram->bars()) {
       all += bar.records;
-      const double from = std::stod(bar.from);
-      const double to = std::stod(bar.to);
+      const double from = test::numberIn(bar.from);
+      const double to = test::numberIn(bar.to);
       const auto between = std::count_if(numbers.begin(), numbers.end(), [&](double n) { return n >= from && n < to; });
       EXPECT_EQ(static_cast<std::uint64_t>(between), bar.records) << bar.condition();
     }

@@ -11,6 +11,7 @@
 #include "core/value/codec.h"
 #include "core/value/decimal.h"
 #include "core/value/value_column.h"
+#include "support/numbers.h"
 
 namespace iterandum::test {
 namespace {
@@ -93,7 +94,7 @@ TEST(ValueTest, CanonicalTextOfFloatsReadsBackTheSame) {
     double d = 0;
     std::memcpy(&d, &bits, sizeof d);
     if (!std::isfinite(d)) continue;
-    EXPECT_EQ(d, std::strtod(canonicalText(Value::real(d)).c_str(), nullptr));
+    EXPECT_EQ(d, numberIn(canonicalText(Value::real(d))));
     EXPECT_EQ(0, compareNormalDecimals(normalDecimal(plainDouble(d)), normalDecimal(shortestDouble(d))));
   }
   EXPECT_EQ("2.0", canonicalText(Value::real(2)));
