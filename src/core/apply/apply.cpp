@@ -31,11 +31,11 @@ class Transaction {
 // As many times as a person would want to read such findings.
 constexpr int kMostRepeats = 50;
 
-Status tryChanges(Session& session, Examination& examination, std::optional<Execution>& execution,
+Status tryChanges(Session& session, const Facts& facts, Verdicts& verdicts, std::optional<Execution>& execution,
                   std::chrono::milliseconds lockTimeout, Progress& progress) {
   for (int repeat = 0; repeat < kMostRepeats; ++repeat) {
-    const Plan plan = makePlan(examination, PlanFor::Writing);
-    execution.emplace(session, examination, progress);
+    const Plan plan = makePlan(facts, verdicts, PlanFor::Writing);
+    execution.emplace(session, facts, verdicts, progress);
     ITERANDUM_TRY(execution->run(plan));
     if (!execution->transactionLost()) return {};
     session.rollback();
@@ -46,17 +46,17 @@ Status tryChanges(Session& session, Examination& examination, std::optional<Exec
 
 void finish(Examination& examination, const std::vector<Effect>& effects, Review& review) {
   review.counts = examination.counts();
-  review.ready = !examination.blocked();
-  review.findings = examination.takeFindings();
+  review.ready = !examination.verdicts().blocked();
+  review.findings = examination.verdicts().takeFindings();
   review.effects = effects;
   std::stable_sort(review.effects.begin(), review.effects.end(),
                    [](const Effect& a, const Effect& b) { return a.change < b.change; });
 }
 
 // Servers count on for records that were never kept; files do not.
-std::vector<std::string> numbersUsedUp(const Examination& examination) {
+std::vector<std::string> numbersUsedUp(const Facts& facts) {
   std::set<std::string> out;
-  for (const ExaminedBlock& block : examination.blocks()) {
+  for (const ExaminedBlock& block : facts.blocks()) {
     if (block.table == nullptr || block.changes.action != Action::Add) continue;
     for (const Column& column : block.table->columns) {
       const bool given = block.cellOf(column.name).has_value();
@@ -77,7 +77,7 @@ Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const Ch
   Examination examination(session, catalogue, how, progress);
   if (!options.rehearse) {
     ITERANDUM_TRY(examination.run(changes));
-    if (options.withScript) review.statements = makeScript(session, examination);
+    if (options.withScript) review.statements = makeScript(session, examination.facts(), examination.verdicts());
     finish(examination, {}, review);
     return review;
   }
@@ -85,17 +85,18 @@ Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const Ch
   const Transaction transaction(session);
   ITERANDUM_TRY(examination.run(changes));
   // The script tells of every change, those that will turn out to be refused included: it is made before the trial.
-  if (options.withScript) review.statements = makeScript(session, examination);
+  if (options.withScript) review.statements = makeScript(session, examination.facts(), examination.verdicts());
   std::optional<Execution> execution;
-  ITERANDUM_TRY(tryChanges(session, examination, execution, options.lockTimeout, progress));
+  ITERANDUM_TRY(
+      tryChanges(session, examination.facts(), examination.verdicts(), execution, options.lockTimeout, progress));
   finish(examination, execution->effects(), review);
-  review.usedUp = numbersUsedUp(examination);
+  review.usedUp = numbersUsedUp(examination.facts());
   return review;
 }
 
 // Tables whose storage cannot roll back come last, when everything else went through.
-bool writesWhatStays(const Examination& examination) {
-  return std::any_of(examination.blocks().begin(), examination.blocks().end(),
+bool writesWhatStays(const Facts& facts) {
+  return std::any_of(facts.blocks().begin(), facts.blocks().end(),
                      [](const ExaminedBlock& block) { return block.table != nullptr && block.table->cannotRollBack; });
 }
 
@@ -142,9 +143,10 @@ class Application {
     Examination examination(session_, catalogue_, how, progress_);
     ITERANDUM_TRY(examination.run(changes));
     std::optional<Execution> execution;
-    ITERANDUM_TRY(tryChanges(session_, examination, execution, options_.lockTimeout, progress_));
+    ITERANDUM_TRY(
+        tryChanges(session_, examination.facts(), examination.verdicts(), execution, options_.lockTimeout, progress_));
     result.review.rehearsed = true;
-    if (examination.blocked()) {
+    if (examination.verdicts().blocked()) {
       finish(examination, execution->effects(), result.review);
       return result;
     }
@@ -153,12 +155,12 @@ class Application {
     receipt.appliedBy = options_.appliedBy;
     receipt.database = session_.info().address;
     receipt.title = changes.title;
-    if (writesWhatStays(examination)) {
+    if (writesWhatStays(examination.facts())) {
       // Whether a receipt can be kept at all has to be known before.
       receipt.blocks = execution->receiptBlocks();
       ITERANDUM_TRY(keep(receipt, ReceiptStage::Trial));
       if (progress_.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
-      ITERANDUM_TRY(writeWhatStays(examination, *execution));
+      ITERANDUM_TRY(writeWhatStays(examination.facts(), examination.verdicts(), *execution));
       receipt.blocks = execution->receiptBlocks();
       // What stays cannot be taken back by refusing: it goes on, and says that the receipt is not complete.
       if (Status kept = keep(receipt, ReceiptStage::Final); !kept) result.afterwards = kept.error();
@@ -173,18 +175,18 @@ class Application {
     return result;
   }
 
-  Status writeWhatStays(Examination& examination, Execution& execution) {
+  Status writeWhatStays(const Facts& facts, Verdicts& verdicts, Execution& execution) {
     std::set<std::string> names;
-    for (const ExaminedBlock& block : examination.blocks()) {
+    for (const ExaminedBlock& block : facts.blocks()) {
       if (block.table != nullptr && block.table->cannotRollBack) names.insert(displayName(block.table->name));
     }
     for (const std::string& name : names) stayingTables_ += (stayingTables_.empty() ? "" : ", ") + name;
-    Status done = execution.run(makePlan(examination, PlanFor::Writing), Writes::ThatStay);
+    Status done = execution.run(makePlan(facts, verdicts, PlanFor::Writing), Writes::ThatStay);
     stays_ = execution.wroteWhatStays();
     ITERANDUM_TRY(done);
-    if (!examination.blocked()) return {};
+    if (!verdicts.blocked()) return {};
     std::string message = "refused:";
-    for (const Finding& finding : examination.takeFindings()) {
+    for (const Finding& finding : verdicts.takeFindings()) {
       if (finding.blocks) message += " " + finding.message + ";";
     }
     return fail(ErrorKind::Refused, message);

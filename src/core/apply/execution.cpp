@@ -47,14 +47,13 @@ std::vector<std::string> keyColumnsOf(const Table& table, const Catalogue& catal
 }  // namespace
 
 void Execution::refuse(const RowPlace& place, const Error& error) {
-  ExaminedBlock& block = examination_.blocks()[place.block];
-  Finding finding = examination_.findingFor(place, kindOf(error, block.changes.action), engineSays(error));
+  const ExaminedBlock& block = facts_.blocks()[place.block];
+  Finding finding = verdicts_.findingFor(place, kindOf(error, block.changes.action), engineSays(error));
   if (block.changes.action != Action::Remove && block.changes.cells.size() == 1) {
     finding.column = block.changes.cells[0].column;
     finding.to = block.changes.cells[0].to.at(place.row);
   }
-  block.states[place.row] = ChangeState::Blocked;
-  examination_.addFinding(std::move(finding));
+  verdicts_.refuse(place, std::move(finding));
 }
 
 bool Execution::resolve(const ExaminedBlock& block, std::size_t cell, std::uint32_t row, Value& out) const {
@@ -84,9 +83,9 @@ void Execution::orderByKey(const std::vector<ValueColumn>& keys, std::vector<std
 
 std::vector<std::uint32_t> Execution::writableRows(const PlanStep& step) {
   std::vector<std::uint32_t> rows;
-  const ExaminedBlock& block = examination_.blocks()[step.block];
+  const ExaminedBlock& block = facts_.blocks()[step.block];
   for (const std::uint32_t row : step.rows) {
-    if (block.states[row] != ChangeState::Open) continue;
+    if (!verdicts_.isOpen({step.block, row})) continue;
     if (step.part == PlanStep::Part::Completion && newKeys_[step.block].known[row] == 0) continue;
     rows.push_back(row);
   }
@@ -97,7 +96,7 @@ std::vector<std::uint32_t> Execution::writableRows(const PlanStep& step) {
 
 void Execution::resolveCells(const PlanStep& step, WriteStep& write, std::vector<ValueColumn>& resolved,
                              std::vector<std::uint32_t>& rows) {
-  const ExaminedBlock& block = examination_.blocks()[step.block];
+  const ExaminedBlock& block = facts_.blocks()[step.block];
   for (std::size_t i = 0; i < step.cells.size(); ++i) {
     const std::size_t cell = step.cells[i];
     const ChangeBlock::Cells& cells = block.changes.cells[cell];
@@ -120,24 +119,24 @@ void Execution::resolveCells(const PlanStep& step, WriteStep& write, std::vector
 }
 
 void Execution::cannotResolve(const RowPlace& place, std::size_t cell) {
-  ExaminedBlock& block = examination_.blocks()[place.block];
+  const ExaminedBlock& block = facts_.blocks()[place.block];
   // What the addition has against it is said there.
-  if (!examination_.blocked()) {
+  if (!verdicts_.blocked()) {
     const ChangeBlock::Cells& cells = block.changes.cells[cell];
-    Finding finding = examination_.findingFor(place, FindingKind::ParentMissing,
-                                              cells.column + " is to hold the key of the new record '" +
-                                                  std::string(cells.to.at(place.row).asString()) +
-                                                  "', which is not known where this record is written");
+    Finding finding = verdicts_.findingFor(place, FindingKind::ParentMissing,
+                                           cells.column + " is to hold the key of the new record '" +
+                                               std::string(cells.to.at(place.row).asString()) +
+                                               "', which is not known where this record is written");
     finding.column = cells.column;
-    examination_.addFinding(std::move(finding));
+    verdicts_.note(place, std::move(finding));
   }
-  block.states[place.row] = ChangeState::Blocked;
+  verdicts_.hold(place);
 }
 
 Status Execution::runStep(const PlanStep& step) {
   if (step.part == PlanStep::Part::Passing) return runPassing(step);
   if (step.part == PlanStep::Part::Release) return runRelease(step);
-  ExaminedBlock& block = examination_.blocks()[step.block];
+  const ExaminedBlock& block = facts_.blocks()[step.block];
   std::vector<std::uint32_t> rows = writableRows(step);
   std::vector<ValueColumn> resolved(step.cells.size());
   WriteStep write;
@@ -150,7 +149,7 @@ Status Execution::runStep(const PlanStep& step) {
     write.keyColumns = block.table->writeKeyColumns();
     for (const ValueColumn& key : keys) write.keys.push_back(&key);
   } else {
-    write.returning = keyColumnsOf(*block.table, examination_.catalogue(), usesLabels_);
+    write.returning = keyColumnsOf(*block.table, facts_.catalogue(), usesLabels_);
   }
   write.rows = rows;
   const std::size_t keyWidth = block.table->writeKeyColumns().size();
@@ -172,7 +171,7 @@ Status Execution::runStep(const PlanStep& step) {
 }
 
 std::vector<ValueColumn> Execution::keysNow(const PlanStep& step, const std::vector<std::uint32_t>& rows) {
-  const ExaminedBlock& block = examination_.blocks()[step.block];
+  const ExaminedBlock& block = facts_.blocks()[step.block];
   const bool added = step.part == PlanStep::Part::Completion;
   if (!added && passedKeys_.empty()) return block.writeKeys;
   const std::size_t width = block.table->writeKeyColumns().size();
@@ -189,7 +188,7 @@ std::vector<ValueColumn> Execution::keysNow(const PlanStep& step, const std::vec
 
 Status Execution::writeForNow(const PlanStep& step, std::uint32_t row, const std::vector<std::size_t>& columns,
                               const Value& value, std::optional<Error>& refused) {
-  const ExaminedBlock& block = examination_.blocks()[step.block];
+  const ExaminedBlock& block = facts_.blocks()[step.block];
   const ValueColumn values(block.changes.rows(), value);
   const std::vector<std::uint32_t> one{row};
   const std::vector<ValueColumn> keys = keysNow(step, one);
@@ -218,11 +217,11 @@ Status Execution::writeForNow(const PlanStep& step, std::uint32_t row, const std
 }
 
 Status Execution::runPassing(const PlanStep& step) {
-  const ExaminedBlock& block = examination_.blocks()[step.block];
+  const ExaminedBlock& block = facts_.blocks()[step.block];
   for (const std::uint32_t row : writableRows(step)) {
     std::optional<Error> refused(
         Error(ErrorKind::Refused, "unique values are swapped in a circle, and no passing value fits the column"));
-    for (const PassingChoice& choice : passingChoices(examination_.catalogue(), block, row, *step.passing)) {
+    for (const PassingChoice& choice : passingChoices(facts_.catalogue(), block, row, *step.passing)) {
       for (int attempt = 0; refused && !transactionLost_; ++attempt) {
         const auto value = choice.empty ? (attempt == 0 ? std::optional<Value>(Value()) : std::nullopt)
                                         : passingValue(block.table->columns[choice.column], attempt);
@@ -245,7 +244,7 @@ Status Execution::runRelease(const PlanStep& step) {
 }
 
 Status Execution::run(const Plan& plan, Writes writes) {
-  const std::size_t count = examination_.blocks().size();
+  const std::size_t count = facts_.blocks().size();
   const auto isMeant = [&](const ExaminedBlock& block) {
     return block.table != nullptr && block.table->cannotRollBack == (writes == Writes::ThatStay);
   };
@@ -258,7 +257,7 @@ Status Execution::run(const Plan& plan, Writes writes) {
     for (std::uint32_t b = 0; b < count; ++b) prepare(b);
   }
   for (const PlanStep& step : plan.steps) {
-    if (!isMeant(examination_.blocks()[step.block])) continue;
+    if (!isMeant(facts_.blocks()[step.block])) continue;
     // From the first statement on something may stay, whatever the server answers.
     wroteWhatStays_ = wroteWhatStays_ || writes == Writes::ThatStay;
     ITERANDUM_TRY(runStep(step));
@@ -266,10 +265,10 @@ Status Execution::run(const Plan& plan, Writes writes) {
   }
   ITERANDUM_TRY(checkTheEnd());
   for (std::uint32_t b = 0; b < count; ++b) {
-    if (isMeant(examination_.blocks()[b])) checkComplete(b);
+    if (isMeant(facts_.blocks()[b])) checkComplete(b);
   }
   for (std::uint32_t b = 0; b < count; ++b) {
-    const ExaminedBlock& block = examination_.blocks()[b];
+    const ExaminedBlock& block = facts_.blocks()[b];
     if (!isMeant(block)) continue;
     if (block.changes.action == Action::Remove) {
       ITERANDUM_TRY(checkRemoved(b));
@@ -282,9 +281,9 @@ Status Execution::run(const Plan& plan, Writes writes) {
 }
 
 void Execution::checkComplete(std::uint32_t index) {
-  const ExaminedBlock& block = examination_.blocks()[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    if (block.states[r] != ChangeState::Open || written_[index][r] != 0) continue;
+    if (!verdicts_.isOpen({index, r}) || written_[index][r] != 0) continue;
     bool anything = block.changes.action != Action::Edit;
     for (std::size_t c = 0; c < block.changes.cells.size() && !anything; ++c) anything = block.writesCell(c, r);
     if (!anything) continue;
@@ -294,7 +293,7 @@ void Execution::checkComplete(std::uint32_t index) {
 }
 
 Status Execution::checkTheEnd() {
-  if (examination_.blocked()) return {};
+  if (verdicts_.blocked()) return {};
   const auto broken = session_.brokenAtTheEnd();
   if (!broken) return {};
   // A line that was lost, or a lock that was not got, is no refusal.
@@ -303,9 +302,9 @@ Status Execution::checkTheEnd() {
   if (!refused) return fail(*broken);
   // The examination followed every reference and key that the change set touches; what is left was done by a trigger,
   // or is a rule of the database's own. Which change it comes from is not told.
-  for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
-    for (std::uint32_t r = 0; r < examination_.blocks()[b].states.size(); ++r) {
-      if (examination_.blocks()[b].states[r] != ChangeState::Open) continue;
+  for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
+    for (std::uint32_t r = 0; r < facts_.blocks()[b].changes.rows(); ++r) {
+      if (!verdicts_.isOpen({b, r})) continue;
       refuse({b, r}, *broken);
       return {};
     }
@@ -314,11 +313,11 @@ Status Execution::checkTheEnd() {
 }
 
 Status Execution::checkRemoved(std::uint32_t index) {
-  const ExaminedBlock& block = examination_.blocks()[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   if (!block.table->writesNotCounted) return {};
   std::vector<std::uint32_t> rows;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    if (block.states[r] == ChangeState::Open) rows.push_back(r);
+    if (verdicts_.isOpen({index, r})) rows.push_back(r);
   }
   KeyRead read{block.table, block.table->writeKeyColumns(), &block.writeKeys, rows, block.table->writeKeyColumns(), 1};
   std::set<std::uint32_t> still;
@@ -333,7 +332,7 @@ Status Execution::checkRemoved(std::uint32_t index) {
 
 // The records that the database changed by itself, as they are now.
 Status Execution::readConsequences() {
-  const std::vector<Consequence>& all = examination_.consequences();
+  const std::vector<Consequence>& all = facts_.consequences();
   consequenceAfter_.assign(all.size(), {});
   std::map<const Table*, std::vector<std::uint32_t>> byTable;
   for (std::uint32_t i = 0; i < all.size(); ++i) {
@@ -344,7 +343,7 @@ Status Execution::readConsequences() {
     std::vector<ValueColumn> keys(keyColumns.size());
     for (const std::uint32_t i : members) {
       // A change of its own may have renamed it besides.
-      const RowPlace* change = examination_.touching(*table, all[i].identity);
+      const RowPlace* change = verdicts_.touching(*table, all[i].identity);
       const ValueTuple key = change == nullptr ? all[i].identityAfter() : keyAfter(change->block, change->row);
       for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key[k]);
     }
@@ -369,7 +368,7 @@ Status Execution::followConsequences() {
   ITERANDUM_TRY(readConsequences());
   std::map<std::tuple<std::uint32_t, const Table*, std::string>, std::uint64_t> counts;
   std::vector<std::tuple<std::uint32_t, const Table*, std::string>> order;
-  for (const Consequence& c : examination_.consequences()) {
+  for (const Consequence& c : facts_.consequences()) {
     for (const Consequence::Cause& cause : c.causes) {
       std::vector<std::string> columns{std::string()};
       if (c.kind == Consequence::Kind::Set) columns = c.table->columnNames(cause.columns);

@@ -21,14 +21,15 @@ enum class Writes { ThatRollBack, ThatStay };
 
 class Execution {
  public:
-  Execution(Session& session, Examination& examination, Progress& progress)
-      : session_(session), examination_(examination), progress_(progress) {
-    for (const ExaminedBlock& block : examination.blocks()) {
+  // All outlive the execution.
+  Execution(Session& session, const Facts& facts, Verdicts& verdicts, Progress& progress)
+      : session_(session), facts_(facts), verdicts_(verdicts), progress_(progress) {
+    for (const ExaminedBlock& block : facts.blocks()) {
       for (const std::string& label : block.changes.labels) usesLabels_ = usesLabels_ || !label.empty();
     }
   }
 
-  // Errors: what the session reports when it cannot go on (lock, disk, cancel). Findings go to the examination.
+  // Errors: what the session reports when it cannot go on (lock, disk, cancel). Findings go to the verdicts.
   // Writes that stay are for the very end, when everything else went through: they need a run of their own after it.
   [[nodiscard]] Status run(const Plan& plan, Writes writes = Writes::ThatRollBack);
 
@@ -103,7 +104,8 @@ class Execution {
   [[nodiscard]] Value expected(std::uint32_t block, std::size_t column, std::uint32_t row) const;
 
   Session& session_;
-  Examination& examination_;
+  const Facts& facts_;
+  Verdicts& verdicts_;
   Progress& progress_;
   bool transactionLost_ = false;
   bool usesLabels_ = false;

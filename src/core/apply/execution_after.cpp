@@ -7,7 +7,7 @@
 namespace iterandum {
 
 void Execution::prepare(std::uint32_t index) {
-  const ExaminedBlock& block = examination_.blocks()[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   if (block.table == nullptr) return;
   RecordLayout& layout = layouts_[index];
   layout.columns = block.table->recordColumns();
@@ -24,7 +24,7 @@ void Execution::prepare(std::uint32_t index) {
 }
 
 ValueTuple Execution::keyAfter(std::uint32_t index, std::uint32_t row) const {
-  const ExaminedBlock& block = examination_.blocks()[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   if (block.changes.action == Action::Add) return newKeys_[index].keys[row];
   const Consequence* by = consequenceOf(index, row);
   ValueTuple key = by != nullptr ? by->identityAfter() : block.writeKey(row);
@@ -36,14 +36,13 @@ ValueTuple Execution::keyAfter(std::uint32_t index, std::uint32_t row) const {
 }
 
 const Consequence* Execution::consequenceOf(std::uint32_t index, std::uint32_t row) const {
-  const ExaminedBlock& block = examination_.blocks()[index];
-  if (block.changes.action == Action::Add || examination_.consequences().empty() || block.table == nullptr)
-    return nullptr;
-  return examination_.consequenceFor(*block.table, block.writeKey(row));
+  const ExaminedBlock& block = facts_.blocks()[index];
+  if (block.changes.action == Action::Add || facts_.consequences().empty() || block.table == nullptr) return nullptr;
+  return facts_.consequenceFor(*block.table, block.writeKey(row));
 }
 
 Value Execution::expected(std::uint32_t index, std::size_t column, std::uint32_t row) const {
-  const ExaminedBlock& block = examination_.blocks()[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   const auto cell = layouts_[index].cellOfColumn[column];
   Value out;
   if (cell && block.promisesCell(*cell, row)) {
@@ -55,12 +54,12 @@ Value Execution::expected(std::uint32_t index, std::size_t column, std::uint32_t
 }
 
 Status Execution::readAfter(std::uint32_t index) {
-  const ExaminedBlock& block = examination_.blocks()[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   const RecordLayout& layout = layouts_[index];
   std::vector<ValueColumn> keys(layout.keyColumns.size());
   std::vector<std::uint32_t> rows;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    const bool written = block.states[r] == ChangeState::Open;
+    const bool written = verdicts_.isOpen({index, r});
     const ValueTuple key = written ? keyAfter(index, r) : ValueTuple();
     if (!key.empty()) rows.push_back(r);
     for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key.empty() ? Value() : key[k]);
@@ -93,10 +92,10 @@ Status Execution::readAfter(std::uint32_t index) {
 }
 
 void Execution::compareAfter(std::uint32_t index) {
-  const ExaminedBlock& block = examination_.blocks()[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   const bool added = block.changes.action == Action::Add;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    if (block.states[r] != ChangeState::Open || (added && newKeys_[index].known[r] == 0)) continue;
+    if (!verdicts_.isOpen({index, r}) || (added && newKeys_[index].known[r] == 0)) continue;
     for (std::size_t c = 0; c < layouts_[index].columns.size(); ++c) {
       Value wanted = expected(index, c, r);
       const Value now = after_[index][c].at(r);
@@ -109,7 +108,7 @@ void Execution::compareAfter(std::uint32_t index) {
 // False when the whole record is refused.
 bool Execution::compareWritten(std::uint32_t index, std::size_t column, std::uint32_t row, Value wanted,
                                const Value& now) {
-  const ExaminedBlock& block = examination_.blocks()[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   const RecordLayout& layout = layouts_[index];
   const std::string& name = layout.columns[column];
   const auto cell = layout.cellOfColumn[column];
@@ -179,7 +178,7 @@ bool Execution::mayEndOtherwise(const Table& table, const std::string& column, c
                                 const Value& now) const {
   const Column* description = table.column(column);
   if (description == nullptr || isStoredForm(*description, wanted, now)) return true;
-  const auto& tables = examination_.catalogue().tables();
+  const auto& tables = facts_.catalogue().tables();
   // A view's columns go by other names where its triggers are.
   if (table.kind == TableKind::View &&
       std::any_of(tables.begin(), tables.end(), [](const Table& t) { return !t.triggers.empty(); }))
@@ -194,7 +193,7 @@ bool Execution::mayEndOtherwise(const Table& table, const std::string& column, c
 void Execution::compareConsequence(const Consequence& consequence, const ValueTuple& after) {
   const Table& table = *consequence.table;
   const auto refuseCause = [&](const std::string& what) {
-    if (examination_.blocks()[consequence.place.block].states[consequence.place.row] != ChangeState::Open) return;
+    if (!verdicts_.isOpen(consequence.place)) return;
     refuse(consequence.place, Error(ErrorKind::Refused, recordInWords(table.name, consequence.identity) +
                                                             ", which the "
                                                             "database changes along with it, " +

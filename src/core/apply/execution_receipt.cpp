@@ -47,7 +47,7 @@ void addRecords(const Table& table, const std::vector<ValueColumn>& values, std:
 }  // namespace
 
 ReceiptBlock Execution::receiptOf(std::uint32_t b) const {
-  const ExaminedBlock& block = examination_.blocks()[b];
+  const ExaminedBlock& block = facts_.blocks()[b];
   ReceiptBlock out;
   out.action = block.changes.action;
   out.table = block.changes.table;
@@ -77,13 +77,13 @@ ReceiptBlock Execution::receiptOf(std::uint32_t b) const {
     }
     addRecords(*block.table, before, out.before, out);
   }
-  for (const ChangeState state : block.states) {
+  for (const ChangeState state : verdicts_.ofBlock(b)) {
     out.outcomes.push_back(state == ChangeState::Open        ? Outcome::Applied
                            : state == ChangeState::AlreadySo ? Outcome::AlreadySo
                                                              : Outcome::Skipped);
   }
   for (std::uint32_t r = 0; out.action == Action::Edit && r < block.changes.rows(); ++r) {
-    if (block.states[r] != ChangeState::Open) continue;
+    if (!verdicts_.isOpen({b, r})) continue;
     for (std::size_t c = 0; c < block.changes.cells.size(); ++c) {
       const std::string& column = block.changes.cells[c].column;
       const std::size_t at = block.recordColumn(column);
@@ -95,7 +95,7 @@ ReceiptBlock Execution::receiptOf(std::uint32_t b) const {
     std::vector<ValueColumn> after = after_[b];
     if (after.empty()) after.assign(out.columns.size(), ValueColumn(block.changes.rows(), Value()));
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      if (block.states[r] == ChangeState::Open) continue;
+      if (verdicts_.isOpen({b, r})) continue;
       for (std::size_t c = 0; c < after.size() && c < out.before.size(); ++c) after[c].set(r, out.before[c].at(r));
     }
     addRecords(*block.table, after, out.after, out);
@@ -104,7 +104,7 @@ ReceiptBlock Execution::receiptOf(std::uint32_t b) const {
 }
 
 void Execution::addCascades(std::vector<ReceiptBlock>& blocks) const {
-  const std::vector<Consequence>& consequences = examination_.consequences();
+  const std::vector<Consequence>& consequences = facts_.consequences();
   std::map<std::pair<const Table*, Consequence::Kind>, std::vector<std::size_t>> byTable;
   for (std::size_t i = 0; i < consequences.size(); ++i)
     byTable[{consequences[i].table, consequences[i].kind}].push_back(i);
@@ -141,8 +141,8 @@ void Execution::addCascades(std::vector<ReceiptBlock>& blocks) const {
 
 std::vector<ReceiptBlock> Execution::receiptBlocks() const {
   std::vector<ReceiptBlock> blocks;
-  for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
-    if (examination_.blocks()[b].table != nullptr) blocks.push_back(receiptOf(b));
+  for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
+    if (facts_.blocks()[b].table != nullptr) blocks.push_back(receiptOf(b));
   }
   addCascades(blocks);
   return blocks;

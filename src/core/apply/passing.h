@@ -4,7 +4,7 @@
 #include <optional>
 #include <vector>
 
-#include "core/review/examination.h"
+#include "core/review/facts.h"
 
 namespace iterandum {
 

@@ -33,13 +33,13 @@ constexpr std::uint32_t kInACircle = UINT32_MAX;
 
 class Planner {
  public:
-  Planner(const Examination& examination, PlanFor purpose)
-      : examination_(examination), purpose_(purpose), ranks_(tableRanks(examination.catalogue())) {}
+  Planner(const Facts& facts, const Verdicts& verdicts, PlanFor purpose)
+      : facts_(facts), verdicts_(verdicts), purpose_(purpose), ranks_(tableRanks(facts.catalogue())) {}
 
   Plan make() {
     gatherLinks();
     findLevels();
-    PlanGraph graph(examination_, makeNodes());
+    PlanGraph graph(facts_, makeNodes());
     for (const Dependency& link : links_)
       graph.connect(nodeOf_[placeNumber(link.first)], nodeOf_[placeNumber(link.then)], link);
     return {graph.order()};
@@ -47,11 +47,11 @@ class Planner {
 
  private:
   static std::uint64_t placeNumber(const RowPlace& p) { return (std::uint64_t{p.block} << 32U) | p.row; }
-  [[nodiscard]] const ExaminedBlock& block(std::uint32_t b) const { return examination_.blocks()[b]; }
+  [[nodiscard]] const ExaminedBlock& block(std::uint32_t b) const { return facts_.blocks()[b]; }
 
   [[nodiscard]] bool takesPart(const RowPlace& p) const {
     const ExaminedBlock& b = block(p.block);
-    const ChangeState state = b.states[p.row];
+    const ChangeState state = verdicts_.of(p);
     const bool open = state == ChangeState::Open || (purpose_ == PlanFor::Reading && state == ChangeState::Blocked);
     if (!open || b.changes.action != Action::Edit) return open;
     for (std::size_t c = 0; c < b.changes.cells.size(); ++c) {
@@ -61,18 +61,18 @@ class Planner {
   }
 
   void gatherLinks() {
-    for (const Dependency& d : examination_.dependencies()) {
+    for (const Dependency& d : facts_.dependencies()) {
       if (!(d.first == d.then) && takesPart(d.first) && takesPart(d.then)) links_.push_back(d);
     }
     std::unordered_map<std::string, RowPlace> labels;
-    for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
+    for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
       const ChangeBlock& changes = block(b).changes;
       for (std::uint32_t r = 0; r < changes.labels.size(); ++r) {
         if (!changes.labels[r].empty()) labels[changes.labels[r]] = {b, r};
       }
     }
     if (labels.empty()) return;
-    for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
+    for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
       if (block(b).table == nullptr || block(b).changes.action == Action::Remove) continue;
       for (std::size_t c = 0; c < block(b).changes.cells.size(); ++c) gatherLabels(b, c, labels);
     }
@@ -144,7 +144,7 @@ class Planner {
   std::vector<PlanNode> makeNodes() {
     std::vector<PlanNode> nodes;
     std::map<PlanOrder, std::size_t> batches;
-    for (std::uint32_t b = 0; b < examination_.blocks().size(); ++b) {
+    for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
       if (block(b).table == nullptr) continue;
       for (std::uint32_t r = 0; r < block(b).changes.rows(); ++r) {
         const RowPlace place{b, r};
@@ -168,7 +168,8 @@ class Planner {
     return nodes;
   }
 
-  const Examination& examination_;
+  const Facts& facts_;
+  const Verdicts& verdicts_;
   PlanFor purpose_;
   std::map<const Table*, long> ranks_;
   std::vector<Dependency> links_;
@@ -178,6 +179,8 @@ class Planner {
 
 }  // namespace
 
-Plan makePlan(const Examination& examination, PlanFor purpose) { return Planner(examination, purpose).make(); }
+Plan makePlan(const Facts& facts, const Verdicts& verdicts, PlanFor purpose) {
+  return Planner(facts, verdicts, purpose).make();
+}
 
 }  // namespace iterandum

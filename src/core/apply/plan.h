@@ -10,7 +10,9 @@
 #include <string>
 #include <vector>
 
-#include "core/review/examination.h"
+#include "core/engines/session.h"
+#include "core/review/facts.h"
+#include "core/review/verdicts.h"
 
 namespace iterandum {
 
@@ -41,6 +43,6 @@ enum class PlanFor {
   Reading   // every change that a statement can be made for: for the script
 };
 
-[[nodiscard]] Plan makePlan(const Examination& examination, PlanFor purpose);
+[[nodiscard]] Plan makePlan(const Facts& facts, const Verdicts& verdicts, PlanFor purpose);
 
 }  // namespace iterandum

@@ -110,7 +110,7 @@ PlanGraph::Way PlanGraph::wayThrough(const PlanEdge& edge) const {
 PlanGraph::Way PlanGraph::wayOfGivingUp(const PlanEdge& edge) const {
   const PlanNode& node = nodes_[edge.from];
   if (block(node).changes.action == Action::Add) return Way::None;
-  const auto choices = passingChoices(examination_.catalogue(), block(node), node.rows[0], *edge.what.key);
+  const auto choices = passingChoices(facts_.catalogue(), block(node), node.rows[0], *edge.what.key);
   if (choices.empty()) return Way::None;
   if (!choices[0].followed) return Way::Pass;
   // Records that have to point elsewhere first would be in the way, or come along.

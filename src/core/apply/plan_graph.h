@@ -38,15 +38,14 @@ struct PlanEdge {
 // Puts the nodes in order and gives the steps.
 class PlanGraph {
  public:
-  PlanGraph(const Examination& examination, std::vector<PlanNode> nodes)
-      : examination_(examination), nodes_(std::move(nodes)) {}
+  PlanGraph(const Facts& facts, std::vector<PlanNode> nodes) : facts_(facts), nodes_(std::move(nodes)) {}
   void connect(std::size_t from, std::size_t to, const Dependency& what);
   [[nodiscard]] std::vector<PlanStep> order();
 
  private:
   enum class Way { None, Empty, Pass, Release, PassAlong };  // the lower, the less it does besides
 
-  [[nodiscard]] const ExaminedBlock& block(const PlanNode& node) const { return examination_.blocks()[node.block]; }
+  [[nodiscard]] const ExaminedBlock& block(const PlanNode& node) const { return facts_.blocks()[node.block]; }
   void emit(std::size_t index);
   void end(std::size_t edge);
   void breakCircle();
@@ -64,7 +63,7 @@ class PlanGraph {
   // No way through: the database will say what is wrong with it, or allow it in the end.
   void force(const std::vector<std::size_t>& circle);
 
-  const Examination& examination_;
+  const Facts& facts_;
   std::vector<PlanNode> nodes_;
   std::vector<PlanEdge> edges_;
   std::set<std::pair<PlanOrder, std::size_t>> ready_;

@@ -17,9 +17,10 @@ using Place = std::pair<std::uint32_t, std::uint32_t>;  // block, row
 
 class ScriptMaker {
  public:
-  ScriptMaker(const Session& session, const Examination& examination) : session_(session), examination_(examination) {
-    for (std::uint32_t b = 0; b < examination.blocks().size(); ++b) {
-      const std::vector<std::string>& labels = examination.blocks()[b].changes.labels;
+  ScriptMaker(const Session& session, const Facts& facts, const Verdicts& verdicts)
+      : session_(session), facts_(facts), verdicts_(verdicts) {
+    for (std::uint32_t b = 0; b < facts.blocks().size(); ++b) {
+      const std::vector<std::string>& labels = facts.blocks()[b].changes.labels;
       for (std::uint32_t r = 0; r < labels.size(); ++r) {
         if (!labels[r].empty()) labelled_[labels[r]] = {b, r};
       }
@@ -27,7 +28,7 @@ class ScriptMaker {
   }
 
   std::vector<ReviewStatement> make() {
-    const Plan plan = makePlan(examination_, PlanFor::Reading);
+    const Plan plan = makePlan(facts_, verdicts_, PlanFor::Reading);
     for (const PlanStep& step : plan.steps) addStep(step);
     ScriptOutline outline;
     outline.usesLabels = !remembered_.empty();
@@ -49,7 +50,7 @@ class ScriptMaker {
 
  private:
   void addStep(const PlanStep& step) {
-    const ExaminedBlock& block = examination_.blocks()[step.block];
+    const ExaminedBlock& block = facts_.blocks()[step.block];
     std::map<std::string, std::size_t> bySameWork;
     for (const std::uint32_t row : step.rows) {
       ScriptStatement one = statementFor(step, block, row);
@@ -128,7 +129,7 @@ class ScriptMaker {
 
   // A record of this very script: by the key that was given, or that the database gave.
   void nameAddition(const Place& place, ScriptStatement& s) {
-    const ExaminedBlock& block = examination_.blocks()[place.first];
+    const ExaminedBlock& block = facts_.blocks()[place.first];
     s.keyColumns = block.table->writeKeyColumns();
     ValueTuple key;
     for (const std::string& column : s.keyColumns) key.push_back(keyOf(place, column));
@@ -136,7 +137,7 @@ class ScriptMaker {
   }
 
   Value keyOf(const Place& place, const std::string& column) {
-    const ExaminedBlock& block = examination_.blocks()[place.first];
+    const ExaminedBlock& block = facts_.blocks()[place.first];
     if (const auto cell = block.cellOf(column)) {
       Value given = block.changes.cells[*cell].to.at(place.second);
       if (!given.isNull() && given.kind() != Value::Kind::PendingKey) return given;
@@ -161,7 +162,7 @@ class ScriptMaker {
       if (to.kind() == Value::Kind::PendingKey) {
         const auto label = labelled_.find(std::string(to.asString()));
         if (label != labelled_.end()) {
-          const Table& added = *examination_.blocks()[label->second.first].table;
+          const Table& added = *facts_.blocks()[label->second.first].table;
           to = keyOf(label->second, labelledColumn(*block.table, column, added));
         }
       }
@@ -178,7 +179,7 @@ class ScriptMaker {
       for (const std::size_t column : step.released) put(column, Value());
       return;
     }
-    const auto choices = passingChoices(examination_.catalogue(), block, place.second, *step.passing);
+    const auto choices = passingChoices(facts_.catalogue(), block, place.second, *step.passing);
     if (choices.empty()) return;
     const std::size_t column = choices[0].column;
     const auto value = choices[0].empty ? std::optional<Value>(Value())
@@ -208,7 +209,8 @@ class ScriptMaker {
   }
 
   const Session& session_;
-  const Examination& examination_;
+  const Facts& facts_;
+  const Verdicts& verdicts_;
   std::map<std::string, Place> labelled_;
   std::vector<ScriptStatement> statements_;
   std::vector<std::vector<std::uint32_t>> changes_;
@@ -220,8 +222,8 @@ class ScriptMaker {
 
 }  // namespace
 
-std::vector<ReviewStatement> makeScript(const Session& session, const Examination& examination) {
-  return ScriptMaker(session, examination).make();
+std::vector<ReviewStatement> makeScript(const Session& session, const Facts& facts, const Verdicts& verdicts) {
+  return ScriptMaker(session, facts, verdicts).make();
 }
 
 }  // namespace iterandum

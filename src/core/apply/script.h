@@ -9,6 +9,7 @@ namespace iterandum {
 
 // All statements in the order in which they have to run, opening and closing ones included. Changes that do the same
 // to several records share one statement.
-[[nodiscard]] std::vector<ReviewStatement> makeScript(const Session& session, const Examination& examination);
+[[nodiscard]] std::vector<ReviewStatement> makeScript(const Session& session, const Facts& facts,
+                                                      const Verdicts& verdicts);
 
 }  // namespace iterandum

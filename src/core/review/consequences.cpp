@@ -22,7 +22,7 @@ ValueTuple partOf(const ValueTuple& record, const std::vector<std::size_t>& colu
 
 Status ReferenceCheck::followConsequences() {
   std::set<const Table*> tables;
-  for (const ExaminedBlock& block : examination_.blocks_) {
+  for (const ExaminedBlock& block : facts_.blocks()) {
     if (block.table != nullptr) tables.insert(block.table);
   }
   for (const Table* table : tables) ITERANDUM_TRY(checkChildren(*table));
@@ -39,18 +39,18 @@ Status ReferenceCheck::followConsequences() {
 std::vector<ReferenceCheck::Leaving> ReferenceCheck::leavingRecords(const Table& parent,
                                                                     const std::vector<std::size_t>& columns) const {
   std::vector<Leaving> out;
-  for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
-    const ExaminedBlock& block = examination_.blocks_[b];
+  for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
+    const ExaminedBlock& block = facts_.blocks()[b];
     if (block.table != &parent || block.changes.action == Action::Add || block.found.empty()) continue;
     const bool removal = block.changes.action == Action::Remove;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      if (block.found[r] == 0 || block.states[r] == ChangeState::Skipped || block.states[r] == ChangeState::AlreadySo)
-        continue;
-      if (!removal && !examination_.writesAny(block, r, columns)) continue;
+      const ChangeState state = verdicts_.of({b, r});
+      if (block.found[r] == 0 || state == ChangeState::Skipped || state == ChangeState::AlreadySo) continue;
+      if (!removal && !Facts::promisesAny(block, r, columns)) continue;
       Leaving one{{b, r}, !removal, block.beforeTuple(columns, r), {}};
       if (holdsNull(one.tuple)) continue;
       if (!removal) {
-        one.newTuple = examination_.finalTuple({b, r}, columns);
+        one.newTuple = facts_.finalTuple({b, r}, columns);
         if (one.newTuple && sameTuple(*one.newTuple, one.tuple)) continue;
       }
       out.push_back(std::move(one));
@@ -60,8 +60,8 @@ std::vector<ReferenceCheck::Leaving> ReferenceCheck::leavingRecords(const Table&
 }
 
 Status ReferenceCheck::checkChildren(const Table& parent) {
-  for (const IncomingReference& in : examination_.catalogue_.referencesTo(parent.name)) {
-    const Table& child = examination_.catalogue_.tables()[in.table];
+  for (const IncomingReference& in : facts_.catalogue().referencesTo(parent.name)) {
+    const Table& child = facts_.catalogue().tables()[in.table];
     const Reference& reference = child.references[in.reference];
     // The database holds nobody to what was only stated.
     if (reference.targetMissing || reference.stated) continue;
@@ -72,8 +72,8 @@ Status ReferenceCheck::checkChildren(const Table& parent) {
 }
 
 Status ReferenceCheck::followReached(const Table& parent, const std::vector<Reached>& reached) {
-  for (const IncomingReference& in : examination_.catalogue_.referencesTo(parent.name)) {
-    const Table& child = examination_.catalogue_.tables()[in.table];
+  for (const IncomingReference& in : facts_.catalogue().referencesTo(parent.name)) {
+    const Table& child = facts_.catalogue().tables()[in.table];
     const Reference& reference = child.references[in.reference];
     if (reference.targetMissing || reference.stated) continue;
     const std::vector<std::size_t> columns = parent.columnIndexes(reference.targetColumns);
@@ -118,18 +118,18 @@ bool ReferenceCheck::namesRecord(const Table& table, const std::vector<std::size
 }
 
 void ReferenceCheck::judgeChild(Child&& child, const Leaving& leaving) {
-  const RowPlace* change = examination_.touching(child.table, child.identity);
+  const RowPlace* change = verdicts_.touching(child.table, child.identity);
   if (change != nullptr && dealtWith(child, *change, leaving)) return;
   const ReferenceAction action = leaving.rekeyed ? child.reference.onUpdate : child.reference.onDelete;
   if (action == ReferenceAction::NoAction || action == ReferenceAction::Restrict) {
-    const Table& parent = *examination_.catalogue_.find(child.reference.target);
+    const Table& parent = *facts_.catalogue().find(child.reference.target);
     // Only a removal and an addition of the same key replace a record; a key that moves on to another record would
     // leave this one pointing at a stranger.
     const RowPlace* provider =
         leaving.rekeyed || action == ReferenceAction::Restrict
             ? nullptr
             : providedByChangeSet(parent, parent.columnIndexes(child.reference.targetColumns), leaving.tuple);
-    const bool replaced = provider != nullptr && examination_.blocks_[provider->block].changes.action == Action::Add;
+    const bool replaced = provider != nullptr && facts_.blocks()[provider->block].changes.action == Action::Add;
     if (!replaced) leaveBehind(child, leaving, action);
     return;
   }
@@ -141,11 +141,10 @@ void ReferenceCheck::judgeChild(Child&& child, const Leaving& leaving) {
 }
 
 bool ReferenceCheck::dealtWith(const Child& child, const RowPlace& change, const Leaving& leaving) {
-  const ExaminedBlock& block = examination_.blocks_[change.block];
+  const ExaminedBlock& block = facts_.blocks()[change.block];
   const std::vector<std::size_t>& columns = child.reference.columns;
   const auto depends = [&](Dependency::Kind kind) {
-    if (!(change == leaving.place))
-      examination_.dependencies_.push_back({kind, change, leaving.place, nullptr, &child.reference, {}});
+    if (!(change == leaving.place)) facts_.addDependency({kind, change, leaving.place, nullptr, &child.reference, {}});
   };
   if (block.changes.action == Action::Remove) {
     // What a cascade renames is found by its old name as long as it is removed before.
@@ -154,8 +153,8 @@ bool ReferenceCheck::dealtWith(const Child& child, const RowPlace& change, const
   }
   const bool asked =
       std::any_of(columns.begin(), columns.end(), [&](std::size_t c) { return block.cellAt[c].has_value(); });
-  const bool written = examination_.writesAny(block, change.row, columns);
-  const auto after = examination_.finalTuple(change, columns);
+  const bool written = Facts::promisesAny(block, change.row, columns);
+  const auto after = facts_.finalTuple(change, columns);
   if (written && (!after || !sameTuple(*after, leaving.tuple))) {
     const ReferenceAction action = leaving.rekeyed ? child.reference.onUpdate : child.reference.onDelete;
     const bool follows = leaving.rekeyed && after && leaving.newTuple && sameTuple(*after, *leaving.newTuple);
@@ -168,26 +167,26 @@ bool ReferenceCheck::dealtWith(const Child& child, const RowPlace& change, const
     return true;
   }
   if (!asked || !after || !sameTuple(*after, leaving.tuple)) return false;
-  if (block.states[change.row] == ChangeState::Skipped) return false;
+  if (verdicts_.of(change) == ChangeState::Skipped) return false;
   keepsPointing(child, change, leaving);
   return true;
 }
 
 // The file asks for the value that the cascade brings: nothing is left to write for it.
 void ReferenceCheck::comesByCascade(const Child& child, const RowPlace& change, const Leaving& leaving) {
-  ExaminedBlock& block = examination_.blocks_[change.block];
+  ExaminedBlock& block = facts_.blocks()[change.block];
   for (const std::size_t c : child.reference.columns) {
     if (block.cellAt[c]) block.setFate(*block.cellAt[c], change.row, CellFate::ByCascade);
   }
   if (namesRecord(child.table, child.reference.columns) && !(change == leaving.place)) {
-    examination_.dependencies_.push_back({Dependency::Kind::Before, change, leaving.place, nullptr, nullptr, {}});
+    facts_.addDependency({Dependency::Kind::Before, change, leaving.place, nullptr, nullptr, {}});
   }
 }
 
 // The file asks in so many words that the record points at this value, which its parent gives up.
 void ReferenceCheck::keepsPointing(const Child& child, const RowPlace& change, const Leaving& leaving) {
-  ExaminedBlock& block = examination_.blocks_[change.block];
-  const Table& parent = *examination_.catalogue_.find(child.reference.target);
+  ExaminedBlock& block = facts_.blocks()[change.block];
+  const Table& parent = *facts_.catalogue().find(child.reference.target);
   const RowPlace* provider =
       providedByChangeSet(parent, parent.columnIndexes(child.reference.targetColumns), leaving.tuple);
   const bool all = std::all_of(child.reference.columns.begin(), child.reference.columns.end(),
@@ -198,23 +197,22 @@ void ReferenceCheck::keepsPointing(const Child& child, const RowPlace& change, c
   }
   const ReferenceAction action = leaving.rekeyed ? child.reference.onUpdate : child.reference.onDelete;
   if (!leaving.rekeyed && action == ReferenceAction::Cascade) {
-    ExaminedBlock& cause = examination_.blocks_[leaving.place.block];
-    const std::uint32_t index = cause.changes.changeIndex[leaving.place.row];
-    Finding finding = examination_.findingFor(change, FindingKind::RecordGone,
-                                              "change " + std::to_string(index) +
-                                                  " of the same change set removes what it points at, and this record "
-                                                  "goes along; keep it, or add it again");
-    if (block.states[change.row] == ChangeState::AlreadySo) block.states[change.row] = ChangeState::Open;
-    examination_.note(change, std::move(finding));
+    const std::uint32_t index = facts_.changeIndex(leaving.place);
+    Finding finding = verdicts_.findingFor(change, FindingKind::RecordGone,
+                                           "change " + std::to_string(index) +
+                                               " of the same change set removes what it points at, and this record "
+                                               "goes along; keep it, or add it again");
+    verdicts_.reopen(change);
+    verdicts_.note(change, std::move(finding));
     return;
   }
   if (leaving.rekeyed && action == ReferenceAction::Cascade && namesRecord(child.table, child.reference.columns)) {
     // Between the two writes it would go by the name of another record.
-    Finding finding = examination_.findingFor(change, FindingKind::StillReferenced,
-                                              "the key that it points at moves on to another record, and its own key "
-                                              "with it; keeping it where it is takes two "
-                                              "change sets");
-    examination_.note(change, std::move(finding));
+    Finding finding = verdicts_.findingFor(change, FindingKind::StillReferenced,
+                                           "the key that it points at moves on to another record, and its own key "
+                                           "with it; keeping it where it is takes two "
+                                           "change sets");
+    verdicts_.note(change, std::move(finding));
     return;
   }
   // It is written even where it is so already: afterwards it would not be so any more.
@@ -225,57 +223,39 @@ void ReferenceCheck::keepsPointing(const Child& child, const RowPlace& change, c
     if (moves || action == ReferenceAction::SetNull)
       block.between[{cell, change.row}] = moves ? (*leaving.newTuple)[i] : Value();
   }
-  if (block.states[change.row] == ChangeState::AlreadySo) block.states[change.row] = ChangeState::Open;
+  verdicts_.reopen(change);
   const bool mustLeave = action == ReferenceAction::NoAction || action == ReferenceAction::Restrict;
   if (mustLeave) {
-    examination_.dependencies_.push_back(
-        {Dependency::Kind::Leaves, change, leaving.place, nullptr, &child.reference, {}});
+    facts_.addDependency({Dependency::Kind::Leaves, change, leaving.place, nullptr, &child.reference, {}});
   } else {
-    examination_.dependencies_.push_back({Dependency::Kind::Before, leaving.place, change, nullptr, nullptr, {}});
+    facts_.addDependency({Dependency::Kind::Before, leaving.place, change, nullptr, nullptr, {}});
   }
-}
-
-Consequence& ReferenceCheck::consequenceOf(const Child& child, const RowPlace& place) {
-  auto& ofTable = examination_.consequenceAt_[&child.table];
-  const auto [at, isNew] = ofTable.try_emplace(child.identity, examination_.consequences_.size());
-  if (isNew) {
-    Consequence consequence;
-    consequence.kind = Consequence::Kind::Set;
-    consequence.table = &child.table;
-    consequence.before = child.record;
-    consequence.identity = child.identity;
-    consequence.place = place;
-    examination_.consequences_.push_back(std::move(consequence));
-  }
-  return examination_.consequences_[at->second];
 }
 
 void ReferenceCheck::removeAlong(Child&& child, const RowPlace* change, const Leaving& leaving) {
-  const ExaminedBlock& cause = examination_.blocks_[leaving.place.block];
-  const std::uint32_t index = cause.changes.changeIndex[leaving.place.row];
-  Consequence& consequence = consequenceOf(child, leaving.place);
+  const std::uint32_t index = facts_.changeIndex(leaving.place);
+  Consequence& consequence = facts_.addConsequence(child.table, child.identity, child.record, leaving.place);
   if (consequence.kind == Consequence::Kind::Remove) return;
   consequence.kind = Consequence::Kind::Remove;
   consequence.causes = {{index, {}}};
   consequence.columns.clear();
   consequence.values.clear();
-  if (change != nullptr && examination_.blocks_[change->block].changes.action == Action::Edit) {
-    Finding finding = examination_.findingFor(*change, FindingKind::RecordGone,
-                                              "change " + std::to_string(index) +
-                                                  " of the same change set removes what it points at, and this record "
-                                                  "goes along; it cannot be changed as well");
-    examination_.note(*change, std::move(finding));
+  if (change != nullptr && facts_.blocks()[change->block].changes.action == Action::Edit) {
+    Finding finding = verdicts_.findingFor(*change, FindingKind::RecordGone,
+                                           "change " + std::to_string(index) +
+                                               " of the same change set removes what it points at, and this record "
+                                               "goes along; it cannot be changed as well");
+    verdicts_.note(*change, std::move(finding));
   }
   reached_[&child.table].push_back({leaving.place, std::move(child.record), std::nullopt, {}});
 }
 
 void ReferenceCheck::setAlong(Child&& child, const RowPlace* change, const Leaving& leaving, ReferenceAction action) {
-  const ExaminedBlock& cause = examination_.blocks_[leaving.place.block];
-  Consequence& consequence = consequenceOf(child, leaving.place);
+  Consequence& consequence = facts_.addConsequence(child.table, child.identity, child.record, leaving.place);
   if (consequence.kind == Consequence::Kind::Remove) return;
   const std::vector<std::size_t>& columns = child.reference.columns;
   bool news = false;
-  consequence.causes.push_back({cause.changes.changeIndex[leaving.place.row], columns});
+  consequence.causes.push_back({facts_.changeIndex(leaving.place), columns});
   for (std::size_t i = 0; i < columns.size(); ++i) {
     std::optional<Value> value;
     if (action == ReferenceAction::SetNull) value = Value();
@@ -292,7 +272,7 @@ void ReferenceCheck::setAlong(Child&& child, const RowPlace* change, const Leavi
   if (!news) return;  // records that point at each other in a circle
   if (change != nullptr && namesRecord(child.table, columns) && !(*change == leaving.place)) {
     // Afterwards the record goes by another name.
-    examination_.dependencies_.push_back({Dependency::Kind::Before, *change, leaving.place, nullptr, nullptr, {}});
+    facts_.addDependency({Dependency::Kind::Before, *change, leaving.place, nullptr, nullptr, {}});
   }
   Reached reached{leaving.place, child.record, child.record, std::vector<bool>(child.record.size(), true)};
   for (std::size_t i = 0; i < consequence.columns.size(); ++i) {
@@ -317,20 +297,20 @@ void ReferenceCheck::reportLeftBehind() {
   for (const auto& [where, left] : leftBehind_) {
     std::uint64_t rows = left.count;
     for (const ValueTuple& identity : left.mayGoAlong) {
-      const Consequence* own = examination_.consequenceFor(*where.child, identity);
+      const Consequence* own = facts_.consequenceFor(*where.child, identity);
       if (own != nullptr && own->kind == Consequence::Kind::Remove) --rows;
     }
     if (rows == 0) continue;
     const std::string records =
         std::to_string(rows) + (rows == 1 ? " record of " : " records of ") + displayName(where.child->name);
-    Finding finding = examination_.findingFor(where.place, FindingKind::StillReferenced,
-                                              records + (rows == 1 ? " still points" : " still point") +
-                                                  (where.rekeyed ? " at the key that is changed" : " at it") +
-                                                  "; remove or repoint " + (rows == 1 ? "it" : "them") +
-                                                  " first, in the same change set if you like");
+    Finding finding =
+        verdicts_.findingFor(where.place, FindingKind::StillReferenced,
+                             records + (rows == 1 ? " still points" : " still point") +
+                                 (where.rekeyed ? " at the key that is changed" : " at it") + "; remove or repoint " +
+                                 (rows == 1 ? "it" : "them") + " first, in the same change set if you like");
     finding.rows = rows;
     finding.fromTable = where.child->name;
-    examination_.note(where.place, std::move(finding));
+    verdicts_.note(where.place, std::move(finding));
   }
 }
 

@@ -51,10 +51,11 @@ std::vector<std::string> Examination::neededColumns(const ExaminedBlock& block) 
 }
 
 Status Examination::readBefore(std::uint32_t index) {
-  ExaminedBlock& block = blocks_[index];
+  ExaminedBlock& block = facts_.blocks()[index];
   const ChangeBlock& changes = block.changes;
   if (changes.action == Action::Add || changes.rows() == 0) return {};
-  if (std::find(block.states.begin(), block.states.end(), ChangeState::Unresolvable) != block.states.end()) return {};
+  const std::vector<ChangeState>& states = verdicts_.ofBlock(index);
+  if (std::find(states.begin(), states.end(), ChangeState::Unresolvable) != states.end()) return {};
   block.recordColumns = neededColumns(block);
   for (const std::string& column : changes.keyColumns) {
     if (std::find(block.recordColumns.begin(), block.recordColumns.end(), column) == block.recordColumns.end()) {
@@ -68,8 +69,8 @@ Status Examination::readBefore(std::uint32_t index) {
   std::vector<std::pair<std::uint32_t, ValueTuple>> records;
   records.reserve(rows.size());
   // A lock wants the right to change the table, which a finding says when it is missing.
-  const bool lock = block.table->cannotEdit.empty() &&
-                    std::find(block.states.begin(), block.states.end(), ChangeState::Open) != block.states.end();
+  const bool lock =
+      block.table->cannotEdit.empty() && std::find(states.begin(), states.end(), ChangeState::Open) != states.end();
   KeyRead read{block.table, changes.keyColumns, &changes.keys, rows, block.recordColumns, 2, lock};
   ITERANDUM_TRY(session_.readByKeys(
       read,
@@ -97,7 +98,7 @@ Status Examination::readBefore(std::uint32_t index) {
 }
 
 void Examination::judgeFound(std::uint32_t index, const std::vector<std::uint8_t>& hits) {
-  ExaminedBlock& block = blocks_[index];
+  ExaminedBlock& block = facts_.blocks()[index];
   block.found.assign(block.changes.rows(), 0);
   const bool primary = block.table->identity.kind == Identity::Kind::PrimaryKey &&
                        block.changes.keyColumns == block.table->identity.columns;
@@ -106,14 +107,17 @@ void Examination::judgeFound(std::uint32_t index, const std::vector<std::uint8_t
     const ValueTuple key = block.changes.key(r);
     const bool holdsNull = std::any_of(key.begin(), key.end(), [](const Value& v) { return v.isNull(); });
     if (primary && holdsNull) {
-      note(place, findingFor(place, FindingKind::NotEditable,
-                             "a key without a value names no record; name it by its row id (\"rowid\")"));
+      verdicts_.note(place,
+                     verdicts_.findingFor(place, FindingKind::NotEditable,
+                                          "a key without a value names no record; name it by its row id (\"rowid\")"));
     } else if (hits[r] == 0) {
-      note(place, findingFor(place, FindingKind::RecordGone,
-                             "no record has this key any more; it was removed or its key was changed"));
+      verdicts_.note(place,
+                     verdicts_.findingFor(place, FindingKind::RecordGone,
+                                          "no record has this key any more; it was removed or its key was changed"));
     } else if (hits[r] > 1) {
-      note(place, findingFor(place, FindingKind::RecordAmbiguous,
-                             "several records are like this, and nothing tells them apart; none was touched"));
+      verdicts_.note(
+          place, verdicts_.findingFor(place, FindingKind::RecordAmbiguous,
+                                      "several records are like this, and nothing tells them apart; none was touched"));
     } else {
       block.found[r] = 1;
     }
@@ -127,9 +131,10 @@ Result<bool> Examination::mergeDoubles(ChangeList& changes) {
     RowPlace place;
   };
   std::vector<Named> all;
-  for (std::uint32_t b = 0; b < blocks_.size(); ++b) {
-    for (std::uint32_t r = 0; r < blocks_[b].found.size(); ++r) {
-      if (blocks_[b].found[r] != 0) all.push_back({TupleHash{}(blocks_[b].writeKey(r)), blocks_[b].table, {b, r}});
+  for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
+    for (std::uint32_t r = 0; r < facts_.blocks()[b].found.size(); ++r) {
+      if (facts_.blocks()[b].found[r] != 0)
+        all.push_back({TupleHash{}(facts_.blocks()[b].writeKey(r)), facts_.blocks()[b].table, {b, r}});
     }
   }
   const auto before = [](const Named& a, const Named& b) {
@@ -141,12 +146,12 @@ Result<bool> Examination::mergeDoubles(ChangeList& changes) {
     const Named& a = all[i - 1];
     const Named& b = all[i];
     if (before(a, b)) continue;
-    const ValueTuple keyA = blocks_[a.place.block].writeKey(a.place.row);
-    if (!sameTuple(keyA, blocks_[b.place.block].writeKey(b.place.row))) continue;
+    const ValueTuple keyA = facts_.blocks()[a.place.block].writeKey(a.place.row);
+    if (!sameTuple(keyA, facts_.blocks()[b.place.block].writeKey(b.place.row))) continue;
     std::size_t begin = i - 1;
     while (begin > 0 && all[begin - 1].hash == a.hash && all[begin - 1].table == a.table) --begin;
     const RowPlace& first = all[begin].place;
-    auto& group = doubles[blocks_[first.block].changes.changeIndex[first.row]];
+    auto& group = doubles[facts_.blocks()[first.block].changes.changeIndex[first.row]];
     if (group.empty()) group.push_back(first);
     if (std::find(group.begin(), group.end(), b.place) == group.end()) group.push_back(b.place);
   }
@@ -155,14 +160,14 @@ Result<bool> Examination::mergeDoubles(ChangeList& changes) {
   std::set<std::uint32_t> gone;
   std::vector<std::pair<std::uint32_t, Change>> mergedChanges;
   for (auto& [unused, places] : doubles) {
-    const auto indexOf = [&](const RowPlace& p) { return blocks_[p.block].changes.changeIndex[p.row]; };
+    const auto indexOf = [&](const RowPlace& p) { return facts_.blocks()[p.block].changes.changeIndex[p.row]; };
     std::sort(places.begin(), places.end(),
               [&](const RowPlace& a, const RowPlace& b) { return indexOf(a) < indexOf(b); });
-    Change merged = blocks_[places[0].block].changes.change(places[0].row);
+    Change merged = facts_.blocks()[places[0].block].changes.change(places[0].row);
     const std::uint32_t firstIndex = indexOf(places[0]);
     gone.insert(firstIndex);
     for (std::size_t i = 1; i < places.size(); ++i) {
-      const Change other = blocks_[places[i].block].changes.change(places[i].row);
+      const Change other = facts_.blocks()[places[i].block].changes.change(places[i].row);
       const std::string place = "/changes/" + std::to_string(indexOf(places[i]));
       if (other.action != merged.action) {
         return fail(ErrorKind::InvalidFile,
@@ -203,36 +208,37 @@ Result<bool> Examination::mergeDoubles(ChangeList& changes) {
 }
 
 void Examination::compare(std::uint32_t index) {
-  ExaminedBlock& block = blocks_[index];
+  ExaminedBlock& block = facts_.blocks()[index];
   if (block.changes.action == Action::Add || block.found.empty()) return;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
     if (block.found[r] == 0) continue;
     if (block.changes.action == Action::Remove && block.changes.cells.empty()) {
-      Finding finding = findingFor({index, r}, FindingKind::Unguarded,
-                                   "it is removed whatever it holds now, for the file does not say what it held");
+      Finding finding =
+          verdicts_.findingFor({index, r}, FindingKind::Unguarded,
+                               "it is removed whatever it holds now, for the file does not say what it held");
       finding.blocks = false;
-      note({index, r}, std::move(finding));
+      verdicts_.note({index, r}, std::move(finding));
     }
     for (std::size_t c = 0; c < block.changes.cells.size(); ++c) compareCell(index, c, r);
-    const bool nothingLeft = block.changes.action == Action::Edit && block.states[r] == ChangeState::Open && [&] {
+    const bool nothingLeft = block.changes.action == Action::Edit && verdicts_.isOpen({index, r}) && [&] {
       for (std::size_t c = 0; c < block.changes.cells.size(); ++c) {
         if (block.writesCell(c, r)) return false;
       }
       return true;
     }();
-    if (nothingLeft) block.states[r] = ChangeState::AlreadySo;
+    if (nothingLeft) verdicts_.settle({index, r});
   }
 }
 
 void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t row) {
-  ExaminedBlock& block = blocks_[index];
+  ExaminedBlock& block = facts_.blocks()[index];
   const ChangeBlock::Cells& cells = block.changes.cells[cell];
   const Value now = block.before[block.recordColumn(cells.column)].at(row);
   const bool removal = block.changes.action == Action::Remove;
   const RowPlace place{index, static_cast<std::uint32_t>(row)};
   const auto leaveCell = [&] { block.setFate(cell, row, CellFate::Left); };
   const auto describe = [&](FindingKind kind, const std::string& message) {
-    Finding finding = findingFor(place, kind, message);
+    Finding finding = verdicts_.findingFor(place, kind, message);
     finding.column = cells.column;
     if (cells.hasFrom) finding.from = cells.from.at(row);
     if (!removal) finding.to = cells.to.at(row);
@@ -242,17 +248,18 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
   };
   if (!removal && sameValue(now, cells.to.at(row))) {
     leaveCell();
-    note(place, describe(FindingKind::AlreadySo, cells.column + " holds " + valueInWords(now) + " already"));
+    verdicts_.note(place, describe(FindingKind::AlreadySo, cells.column + " holds " + valueInWords(now) + " already"));
     return;
   }
   // Where the column holds numbers already, that is how it is used here.
   const Column* column = block.table->column(cells.column);
   if (!removal && column != nullptr && isStrangeDate(*column, cells.to.at(row)) && !now.isNumber()) {
-    note(place, describe(FindingKind::ValueRefused, strangeDate(*column, cells.to.at(row))));
+    verdicts_.note(place, describe(FindingKind::ValueRefused, strangeDate(*column, cells.to.at(row))));
   }
   if (!cells.hasFrom) {
-    note(place, describe(FindingKind::Unguarded,
-                         cells.column + " is written whatever it holds now, for the file does not say what it held"));
+    verdicts_.note(
+        place, describe(FindingKind::Unguarded,
+                        cells.column + " is written whatever it holds now, for the file does not say what it held"));
     return;
   }
   if (sameValue(now, cells.from.at(row))) return;
@@ -262,21 +269,21 @@ void Examination::compareCell(std::uint32_t index, std::size_t cell, std::size_t
                                                            " now; keep yours, take theirs, or put it back");
   if (options_.onConflict == OnConflict::Theirs) {
     if (removal) {
-      block.states[row] = ChangeState::Skipped;
+      verdicts_.drop(place);
     } else {
       leaveCell();
       bool any = false;
       for (std::size_t c = 0; c < block.changes.cells.size(); ++c) any = any || block.writesCell(c, row);
-      if (!any && block.states[row] == ChangeState::Open) block.states[row] = ChangeState::Skipped;
+      if (!any && verdicts_.isOpen(place)) verdicts_.drop(place);
     }
     return;
   }
   finding.blocks = true;
-  note(place, std::move(finding));
+  verdicts_.note(place, std::move(finding));
 }
 
 Status Examination::checkRules(std::uint32_t index) {
-  const ExaminedBlock& block = blocks_[index];
+  const ExaminedBlock& block = facts_.blocks()[index];
   if (block.table == nullptr || block.changes.action == Action::Remove || block.table->checks.empty()) return {};
   if (std::all_of(block.table->checks.begin(), block.table->checks.end(),
                   [](const CheckRule& r) { return r.understood; })) {
@@ -292,19 +299,19 @@ Status Examination::checkRules(std::uint32_t index) {
   std::vector<ValueTuple> records;
   std::vector<std::uint32_t> rows;
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-    if (block.states[r] != ChangeState::Open) continue;
-    if (auto record = finalTuple({index, r}, columns)) {
+    if (!verdicts_.isOpen({index, r})) continue;
+    if (auto record = facts_.finalTuple({index, r}, columns)) {
       records.push_back(std::move(*record));
       rows.push_back(r);
     }
   }
   return session_.brokenRules(*block.table, names, records, [&](std::size_t record, const CheckRule& rule) {
     const RowPlace place{index, rows[record]};
-    Finding finding =
-        findingFor(place, FindingKind::ValueRefused,
-                   "the rule of the database is broken: " + (rule.name.empty() ? rule.expression : rule.name));
+    Finding finding = verdicts_.findingFor(
+        place, FindingKind::ValueRefused,
+        "the rule of the database is broken: " + (rule.name.empty() ? rule.expression : rule.name));
     if (block.changes.cells.size() == 1) finding.column = block.changes.cells[0].column;
-    note(place, std::move(finding));
+    verdicts_.note(place, std::move(finding));
   });
 }
 

@@ -24,7 +24,7 @@ constexpr std::size_t kScanFrom = 4;
 
 Status ReferenceCheck::checkParents() {
   std::set<const Table*> tables;
-  for (const ExaminedBlock& block : examination_.blocks_) {
+  for (const ExaminedBlock& block : facts_.blocks()) {
     if (block.table != nullptr) tables.insert(block.table);
   }
   for (const Table* table : tables) {
@@ -38,14 +38,14 @@ Status ReferenceCheck::checkParents() {
 // --- upwards ---------------------------------------------------------------------------------------------------------
 
 void ReferenceCheck::refuseMissingTarget(const Table& table, const Reference& reference) {
-  for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
-    const ExaminedBlock& block = examination_.blocks_[b];
+  for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
+    const ExaminedBlock& block = facts_.blocks()[b];
     if (block.table != &table) continue;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      if (block.changes.action == Action::Edit && !examination_.writesAny(block, r, reference.columns)) continue;
-      if (block.states[r] != ChangeState::Open) continue;
-      examination_.note(
-          {b, r}, examination_.findingFor({b, r}, FindingKind::StructureChanged,
+      if (block.changes.action == Action::Edit && !Facts::promisesAny(block, r, reference.columns)) continue;
+      if (!verdicts_.isOpen({b, r})) continue;
+      verdicts_.note({b, r},
+                     verdicts_.findingFor({b, r}, FindingKind::StructureChanged,
                                           displayName(table.name) + " points at " + displayName(reference.target) +
                                               ", which is not there as the reference says; the database "
                                               "refuses such a write"));
@@ -60,24 +60,24 @@ Status ReferenceCheck::checkParents(const Table& table, const Reference& referen
   }
   std::vector<RowPlace> places;
   std::vector<ValueTuple> tuples;
-  for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
-    const ExaminedBlock& block = examination_.blocks_[b];
+  for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
+    const ExaminedBlock& block = facts_.blocks()[b];
     if (block.table != &table || block.changes.action == Action::Remove) continue;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      const ChangeState state = block.states[r];
+      const ChangeState state = verdicts_.of({b, r});
       if (state == ChangeState::AlreadySo || state == ChangeState::Skipped || state == ChangeState::Unresolvable)
         continue;
       const bool edit = block.changes.action == Action::Edit;
       if (edit && (block.found.empty() || block.found[r] == 0)) continue;
-      if (edit && !examination_.writesAny(block, r, reference.columns)) continue;
-      auto tuple = examination_.finalTuple({b, r}, reference.columns);
+      if (edit && !Facts::promisesAny(block, r, reference.columns)) continue;
+      auto tuple = facts_.finalTuple({b, r}, reference.columns);
       if (!tuple || holdsNull(*tuple)) continue;
       places.push_back({b, r});
       tuples.push_back(std::move(*tuple));
     }
   }
   if (places.empty()) return {};
-  const Table& target = *examination_.catalogue_.find(reference.target);
+  const Table& target = *facts_.catalogue().find(reference.target);
   const std::vector<std::size_t> targetColumns = target.columnIndexes(reference.targetColumns);
   std::vector<std::uint8_t> there(places.size(), 0);
   ITERANDUM_TRY(
@@ -88,8 +88,7 @@ Status ReferenceCheck::checkParents(const Table& table, const Reference& referen
     const RowPlace* provider = there[i] != 0 ? nullptr : providedByChangeSet(target, targetColumns, tuples[i]);
     // What a cascade brings along is written by nobody.
     if (provider != nullptr && !(*provider == places[i]) && writesItself(places[i], reference))
-      examination_.dependencies_.push_back(
-          {Dependency::Kind::Provides, *provider, places[i], nullptr, &reference, std::nullopt});
+      facts_.addDependency({Dependency::Kind::Provides, *provider, places[i], nullptr, &reference, std::nullopt});
     if (there[i] != 0 || provider != nullptr) continue;
     refuseMissingParent(places[i], table, reference, tuples[i]);
   }
@@ -97,36 +96,35 @@ Status ReferenceCheck::checkParents(const Table& table, const Reference& referen
 }
 
 bool ReferenceCheck::writesItself(const RowPlace& place, const Reference& reference) const {
-  const ExaminedBlock& block = examination_.blocks_[place.block];
+  const ExaminedBlock& block = facts_.blocks()[place.block];
   return std::any_of(reference.columns.begin(), reference.columns.end(),
                      [&](std::size_t c) { return block.cellAt[c] && block.writesCell(*block.cellAt[c], place.row); });
 }
 
 void ReferenceCheck::refuseMissingParent(const RowPlace& place, const Table& table, const Reference& reference,
                                          const ValueTuple& tuple) {
-  Finding finding = examination_.findingFor(place, FindingKind::ParentMissing,
-                                            displayName(reference.target) + " has no record " + tupleWords(tuple) +
-                                                " to point at; choose one that is there, or add it");
+  Finding finding = verdicts_.findingFor(place, FindingKind::ParentMissing,
+                                         displayName(reference.target) + " has no record " + tupleWords(tuple) +
+                                             " to point at; choose one that is there, or add it");
   finding.column = table.columns[reference.columns[0]].name;
-  const auto& block = examination_.blocks_[place.block];
+  const auto& block = facts_.blocks()[place.block];
   if (const auto cell = block.cellOf(finding.column)) finding.to = block.changes.cells[*cell].to.at(place.row);
-  if (block.states[place.row] == ChangeState::AlreadySo)
-    examination_.blocks_[place.block].states[place.row] = ChangeState::Open;
-  examination_.note(place, std::move(finding));
+  verdicts_.reopen(place);
+  verdicts_.note(place, std::move(finding));
 }
 
 // Whether a record that holds the tuple now still does so afterwards.
 bool ReferenceCheck::staysWith(const Table& table, const std::vector<std::size_t>& columns, const ValueTuple& identity,
                                const ValueTuple& tuple) const {
-  if (const RowPlace* change = examination_.touching(table, identity)) {
-    const ExaminedBlock& block = examination_.blocks_[change->block];
+  if (const RowPlace* change = verdicts_.touching(table, identity)) {
+    const ExaminedBlock& block = facts_.blocks()[change->block];
     if (block.changes.action == Action::Remove) return false;
-    if (examination_.writesAny(block, change->row, columns)) {
-      const auto after = examination_.finalTuple(*change, columns);
+    if (Facts::promisesAny(block, change->row, columns)) {
+      const auto after = facts_.finalTuple(*change, columns);
       return after && sameTuple(*after, tuple);
     }
   }
-  const Consequence* by = examination_.consequenceFor(table, identity);
+  const Consequence* by = facts_.consequenceFor(table, identity);
   if (by == nullptr) return true;
   if (by->kind == Consequence::Kind::Remove) return false;
   return std::none_of(columns.begin(), columns.end(), [&](std::size_t c) { return by->valueOf(c) != nullptr; }) ||
@@ -147,16 +145,17 @@ const RowPlace* ReferenceCheck::providedByChangeSet(const Table& target, const s
                                                     const ValueTuple& tuple) {
   auto [it, isNew] = provided_.try_emplace({&target, columns});
   if (isNew) {
-    for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
-      const ExaminedBlock& block = examination_.blocks_[b];
+    for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
+      const ExaminedBlock& block = facts_.blocks()[b];
       if (block.table != &target || block.changes.action == Action::Remove) continue;
       for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-        if (block.states[r] == ChangeState::Skipped || block.states[r] == ChangeState::Unresolvable) continue;
-        if (block.changes.action == Action::Edit && !examination_.writesAny(block, r, columns)) continue;
-        if (auto provided = examination_.finalTuple({b, r}, columns)) it->second.try_emplace(*provided, RowPlace{b, r});
+        const ChangeState state = verdicts_.of({b, r});
+        if (state == ChangeState::Skipped || state == ChangeState::Unresolvable) continue;
+        if (block.changes.action == Action::Edit && !Facts::promisesAny(block, r, columns)) continue;
+        if (auto provided = facts_.finalTuple({b, r}, columns)) it->second.try_emplace(*provided, RowPlace{b, r});
       }
     }
-    for (const Consequence& c : examination_.consequences_) {
+    for (const Consequence& c : facts_.consequences()) {
       if (c.table != &target || c.kind != Consequence::Kind::Set) continue;
       if (std::any_of(columns.begin(), columns.end(), [&](std::size_t col) { return c.valueOf(col) != nullptr; }))
         it->second.try_emplace(tupleAfter(c, columns), c.place);
@@ -178,7 +177,7 @@ Status ReferenceCheck::findRecords(const Table& table, const std::vector<std::si
     all.table = &table;
     all.columns = wanted;
     for (const std::size_t c : columns) all.columns.push_back(table.columns[c].name);
-    return examination_.session_.select(
+    return session_.select(
         all,
         [&](ValueTuple&& row) {
           const ValueTuple tuple(row.begin() + static_cast<std::ptrdiff_t>(wanted.size()), row.end());
@@ -188,7 +187,7 @@ Status ReferenceCheck::findRecords(const Table& table, const std::vector<std::si
           for (const std::size_t i : hit->second) sink(i, ValueTuple(row));
           return true;
         },
-        examination_.progress_);
+        progress_);
   }
   // Many records may point at the same one: it is asked for once.
   std::unordered_map<ValueTuple, std::uint32_t, TupleHash, TupleSame> rowOf;
@@ -212,14 +211,14 @@ Status ReferenceCheck::findRecords(const Table& table, const std::vector<std::si
   read.columns = wanted;
   read.mostPerKey = UINT64_MAX;
   read.exact = false;  // a reference holds for all that the database takes for equal
-  return examination_.session_.readByKeys(
+  return session_.readByKeys(
       read,
       [&](std::size_t row, ValueTuple&& record) {
         const std::vector<std::size_t>& all = askers[row];
         for (std::size_t i = 1; i < all.size(); ++i) sink(all[i], ValueTuple(record));
         sink(all.front(), std::move(record));
       },
-      examination_.progress_);
+      progress_);
 }
 
 }  // namespace iterandum

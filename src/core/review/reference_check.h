@@ -6,13 +6,17 @@
 #include <map>
 #include <vector>
 
-#include "core/review/examination.h"
+#include "core/engines/session.h"
+#include "core/review/facts.h"
+#include "core/review/verdicts.h"
 
 namespace iterandum {
 
 class ReferenceCheck {
  public:
-  explicit ReferenceCheck(Examination& examination) : examination_(examination) {}
+  // All outlive the check.
+  ReferenceCheck(Session& session, Facts& facts, Verdicts& verdicts, Progress& progress)
+      : session_(session), facts_(facts), verdicts_(verdicts), progress_(progress) {}
   // Downwards: everything that points at what is removed or renamed, level by level until nothing new happens.
   [[nodiscard]] Status followConsequences();
   // Upwards: everything that is pointed at. REQUIRES: followConsequences() was called.
@@ -66,7 +70,6 @@ class ReferenceCheck {
   void comesByCascade(const Child& child, const RowPlace& change, const Leaving& leaving);
   void removeAlong(Child&& child, const RowPlace* change, const Leaving& leaving);
   void setAlong(Child&& child, const RowPlace* change, const Leaving& leaving, ReferenceAction action);
-  Consequence& consequenceOf(const Child& child, const RowPlace& place);
   [[nodiscard]] static bool namesRecord(const Table& table, const std::vector<std::size_t>& columns);
 
   [[nodiscard]] Status findRecords(const Table& table, const std::vector<std::size_t>& columns,
@@ -85,8 +88,11 @@ class ReferenceCheck {
     }
   };
 
-  Examination& examination_;
-  std::map<std::pair<const Table*, std::vector<std::size_t>>, Examination::TupleIndex> provided_;
+  Session& session_;
+  Facts& facts_;
+  Verdicts& verdicts_;
+  Progress& progress_;
+  std::map<std::pair<const Table*, std::vector<std::size_t>>, TupleIndex> provided_;
   struct LeftBehindRecords {
     std::uint64_t count = 0;
     std::vector<ValueTuple> mayGoAlong;  // identities

@@ -45,7 +45,7 @@ bool holdsNull(const ValueTuple& tuple) {
 
 Status UniqueCheck::run() {
   std::set<const Table*> tables;
-  for (const ExaminedBlock& block : examination_.blocks_) {
+  for (const ExaminedBlock& block : facts_.blocks()) {
     if (block.table != nullptr && block.changes.action != Action::Remove) tables.insert(block.table);
   }
   for (const Table* table : tables) {
@@ -61,17 +61,16 @@ Status UniqueCheck::run() {
 
 std::vector<UniqueCheck::Taker> UniqueCheck::takers(const Table& table, const UniqueKey& key) const {
   std::vector<Taker> out;
-  for (std::uint32_t b = 0; b < examination_.blocks_.size(); ++b) {
-    const ExaminedBlock& block = examination_.blocks_[b];
+  for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
+    const ExaminedBlock& block = facts_.blocks()[b];
     if (block.table != &table || block.changes.action == Action::Remove) continue;
     const bool edit = block.changes.action == Action::Edit;
     for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
-      const ChangeState state = block.states[r];
+      const ChangeState state = verdicts_.of({b, r});
       if (state == ChangeState::AlreadySo || state == ChangeState::Skipped || state == ChangeState::Unresolvable)
         continue;
-      if (edit && (block.found.empty() || block.found[r] == 0 || !examination_.writesAny(block, r, key.columns)))
-        continue;
-      auto tuple = examination_.finalTuple({b, r}, key.columns);
+      if (edit && (block.found.empty() || block.found[r] == 0 || !Facts::promisesAny(block, r, key.columns))) continue;
+      auto tuple = facts_.finalTuple({b, r}, key.columns);
       if (tuple && !holdsNull(*tuple)) out.push_back({{b, r}, std::move(*tuple)});
     }
   }
@@ -80,28 +79,28 @@ std::vector<UniqueCheck::Taker> UniqueCheck::takers(const Table& table, const Un
 
 void UniqueCheck::report(const RowPlace& place, const Table& table, const UniqueKey& key, const ValueTuple& tuple,
                          const std::string& by) {
-  Finding finding = examination_.findingFor(
+  Finding finding = verdicts_.findingFor(
       place, FindingKind::Duplicate,
       columnNames(table, key) + " " + tupleWords(tuple) + " is taken by " + by + "; it must be unique");
   finding.column = table.columns[key.columns[0]].name;
   for (const std::size_t c : key.columns) {
     // The column that this change sets is the one to point at.
-    const auto cell = examination_.blocks_[place.block].cellOf(table.columns[c].name);
+    const auto cell = facts_.blocks()[place.block].cellOf(table.columns[c].name);
     if (!cell) continue;
     finding.column = table.columns[c].name;
-    finding.to = examination_.blocks_[place.block].changes.cells[*cell].to.at(place.row);
+    finding.to = facts_.blocks()[place.block].changes.cells[*cell].to.at(place.row);
     break;
   }
-  examination_.note(place, std::move(finding));
+  verdicts_.note(place, std::move(finding));
 }
 
 void UniqueCheck::findDoublesInside(const Table& table, const UniqueKey& key, const std::vector<Taker>& all) {
-  Examination::TupleIndex seen;
+  TupleIndex seen;
   for (const Taker& taker : all) {
     const auto [it, isNew] = seen.try_emplace(collatedTuple(taker.tuple, key), taker.place);
     if (isNew) continue;
     const RowPlace& other = it->second;
-    const std::uint32_t index = examination_.blocks_[other.block].changes.changeIndex[other.row];
+    const std::uint32_t index = facts_.changeIndex(other);
     report(taker.place, table, key, taker.tuple, "change " + std::to_string(index) + " of the same change set");
   }
 }
@@ -120,39 +119,37 @@ Status UniqueCheck::findTaken(const Table& table, const UniqueKey& key, const st
   read.rows = rows;
   read.columns = table.writeKeyColumns();
   read.exact = false;  // what the key's collation takes for equal is taken
-  return examination_.session_.readByKeys(
+  return session_.readByKeys(
       read,
       [&](std::size_t row, ValueTuple&& identity) {
         const Taker& taker = all[row];
-        const RowPlace* holder = examination_.touching(table, identity);
+        const RowPlace* holder = verdicts_.touching(table, identity);
         if (holder != nullptr && *holder == taker.place) return;
         if (holder != nullptr) {
-          const ExaminedBlock& block = examination_.blocks_[holder->block];
+          const ExaminedBlock& block = facts_.blocks()[holder->block];
           const bool removed = block.changes.action == Action::Remove;
-          if (removed || examination_.writesAny(block, holder->row, key.columns)) {
-            const auto after = removed ? std::nullopt : examination_.finalTuple(*holder, key.columns);
+          if (removed || Facts::promisesAny(block, holder->row, key.columns)) {
+            const auto after = removed ? std::nullopt : facts_.finalTuple(*holder, key.columns);
             if (after && sameTuple(collatedTuple(*after, key), collatedTuple(taker.tuple, key))) {
               return;  // both set it to the same: found as a double inside the change set
             }
-            examination_.dependencies_.push_back(
-                {Dependency::Kind::GivesUp, *holder, taker.place, &key, nullptr, std::nullopt});
+            facts_.addDependency({Dependency::Kind::GivesUp, *holder, taker.place, &key, nullptr, std::nullopt});
             return;
           }
         }
-        const Consequence* by = examination_.consequenceFor(table, identity);
+        const Consequence* by = facts_.consequenceFor(table, identity);
         const bool freed = by != nullptr && (by->kind == Consequence::Kind::Remove ||
                                              std::any_of(key.columns.begin(), key.columns.end(),
                                                          [&](std::size_t c) { return by->valueOf(c) != nullptr; }));
         if (freed && !(by->place == taker.place)) {
           // It goes, or takes another value, because of that change: the database says whether that is enough.
-          examination_.dependencies_.push_back(
-              {Dependency::Kind::Before, by->place, taker.place, nullptr, nullptr, std::nullopt});
+          facts_.addDependency({Dependency::Kind::Before, by->place, taker.place, nullptr, nullptr, std::nullopt});
           return;
         }
         if (freed) return;
         report(taker.place, table, key, taker.tuple, recordInWords(table.name, identity));
       },
-      examination_.progress_);
+      progress_);
 }
 
 }  // namespace iterandum

@@ -5,13 +5,17 @@
 #include <string>
 #include <vector>
 
-#include "core/review/examination.h"
+#include "core/engines/session.h"
+#include "core/review/facts.h"
+#include "core/review/verdicts.h"
 
 namespace iterandum {
 
 class UniqueCheck {
  public:
-  explicit UniqueCheck(Examination& examination) : examination_(examination) {}
+  // All outlive the check.
+  UniqueCheck(Session& session, Facts& facts, Verdicts& verdicts, Progress& progress)
+      : session_(session), facts_(facts), verdicts_(verdicts), progress_(progress) {}
   [[nodiscard]] Status run();
 
  private:
@@ -25,7 +29,10 @@ class UniqueCheck {
   void report(const RowPlace& place, const Table& table, const UniqueKey& key, const ValueTuple& tuple,
               const std::string& by);
 
-  Examination& examination_;
+  Session& session_;
+  Facts& facts_;
+  Verdicts& verdicts_;
+  Progress& progress_;
 };
 
 }  // namespace iterandum
