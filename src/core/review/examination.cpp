@@ -187,19 +187,6 @@ std::string strangeDate(const Column& column, const Value& value) {
          " is meant there, unless it is counted in numbers on purpose";
 }
 
-std::string labelledColumn(const Table& table, const std::string& column, const Table& added) {
-  const auto own = table.columnIndex(column);
-  for (const Reference& reference : table.references) {
-    if (reference.targetMissing || reference.target != added.name) continue;
-    for (std::size_t i = 0; own && i < reference.columns.size() && i < reference.targetColumns.size(); ++i) {
-      if (reference.columns[i] == *own) return reference.targetColumns[i];
-    }
-  }
-  // No reference says what is meant: the key.
-  const std::vector<std::string> key = added.writeKeyColumns();
-  return key.empty() ? std::string() : key[0];
-}
-
 void Examination::checkAdditionComplete(ExaminedBlock& block, std::uint32_t index) {
   for (const Column& column : block.table->columns) {
     const bool needed = !column.nullable && !column.hasDefault && !column.generatedKey && !column.computed;

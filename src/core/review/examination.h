@@ -28,8 +28,6 @@ struct ExaminationOptions {
 
 // What a note says about such a value.
 [[nodiscard]] std::string strangeDate(const Column& column, const Value& value);
-// The column of an added record whose value a label stands for in this column of a table that points at it.
-[[nodiscard]] std::string labelledColumn(const Table& table, const std::string& column, const Table& added);
 
 class Examination {
  public:

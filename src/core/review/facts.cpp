@@ -113,4 +113,17 @@ void Facts::clear() {
   consequenceAt_.clear();
 }
 
+std::string labelledColumn(const Table& table, const std::string& column, const Table& added) {
+  const auto own = table.columnIndex(column);
+  for (const Reference& reference : table.references) {
+    if (reference.targetMissing || reference.target != added.name) continue;
+    for (std::size_t i = 0; own && i < reference.columns.size() && i < reference.targetColumns.size(); ++i) {
+      if (reference.columns[i] == *own) return reference.targetColumns[i];
+    }
+  }
+  // No reference says what is meant: the key.
+  const std::vector<std::string> key = added.writeKeyColumns();
+  return key.empty() ? std::string() : key[0];
+}
+
 }  // namespace iterandum

@@ -137,4 +137,7 @@ class Facts {
   std::map<const Table*, std::unordered_map<ValueTuple, std::size_t, TupleHash, TupleSame>> consequenceAt_;
 };
 
+// The column of an added record whose value a label stands for in this column of a table that points at it.
+[[nodiscard]] std::string labelledColumn(const Table& table, const std::string& column, const Table& added);
+
 }  // namespace iterandum
