@@ -10,7 +10,7 @@
 #include <string>
 
 #include "app/sheet/sheet_page.h"
-#include "app/sheet/sheet_view.h"
+#include "app/grid/sheet_view.h"
 #include "app/window/main_window.h"
 
 namespace {

@@ -4,7 +4,9 @@
 #include "cli/command_line.h"
 #include "cli/files.h"
 #include "core/changes/change_file.h"
+#include "core/review/running_code.h"
 #include "core/store/receipt_keeper.h"
+#include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 namespace {
@@ -23,6 +25,21 @@ std::chrono::milliseconds lockTimeout(const Arguments& a) {
   return std::chrono::milliseconds(static_cast<long>(a.lockTimeout.value_or(10.0) * 1000));
 }
 
+// Once for each database, before anything runs. Where the store cannot be read it is said again.
+void tellWhatRuns(const std::string& address, const Catalogue& catalogue, const ChangeList& changes) {
+  std::vector<std::string> code = runningCode(catalogue, changes);
+  if (code.empty()) return;
+  const auto path = Store::defaultPath();
+  auto store = path ? Store::open(*path, std::chrono::seconds(1)) : Result<std::unique_ptr<Store>>(fail(path.error()));
+  if (store) {
+    const auto told = (*store)->toldCode(address);
+    if (told) std::erase_if(code, [&](const std::string& name) { return told->contains(name); });
+  }
+  if (code.empty()) return;
+  std::fprintf(stderr, "note: %s\n", visibleText(runningCodeInWords(code)).c_str());
+  if (store) (void)(*store)->rememberToldCode(address, code);
+}
+
 Status printReview(const Review& review, const Catalogue& catalogue, const std::string& format) {
   if (format == "json") return writeOut(reviewJson(review, catalogue));
   return writeOut(format == "sql" ? reviewScript(review) : reviewText(review));
@@ -33,6 +50,7 @@ Result<Exit> review(const Arguments& a) {
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, false));
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
+  if (!a.noRehearsal) tellWhatRuns(session->info().address, catalogue, changes);
   ReviewOptions options;
   options.rehearse = !a.noRehearsal;
   options.lockTimeout = lockTimeout(a);
@@ -101,6 +119,7 @@ Result<Exit> apply(const Arguments& a) {
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, false));
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
+  tellWhatRuns(session->info().address, catalogue, changes);
   ApplyOptions options;
   options.onConflict =
       a.onConflict == "mine" ? OnConflict::Mine : (a.onConflict == "theirs" ? OnConflict::Theirs : OnConflict::Stop);

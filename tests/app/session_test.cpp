@@ -8,7 +8,7 @@
 #include <atomic>
 
 #include "app/session/desk.h"
-#include "app/sheet/record_source.h"
+#include "app/records/record_source.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {

@@ -9,9 +9,9 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
-#include "app/sheet/cell_editor.h"
-#include "app/sheet/cell_painter.h"
-#include "app/sheet/column_values.h"
+#include "app/cells/cell_editor.h"
+#include "app/cells/cell_painter.h"
+#include "app/records/column_values.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
 #include "core/scope/condition_text.h"

@@ -4,7 +4,7 @@
 
 #include <QWidget>
 
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 
 class QGridLayout;
 class QLabel;

@@ -11,7 +11,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
 

@@ -11,11 +11,13 @@
 #include <QVBoxLayout>
 #include <numeric>
 
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 #include "app/style/marks.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
 #include "core/changes/change_file.h"
+#include "core/review/running_code.h"
+#include "core/value/visible_text.h"
 
 namespace iterandum {
 namespace {
@@ -153,6 +155,11 @@ void ReviewPage::rehearse() {
   }
   loadNames();
   wantNames();
+  if (const auto news = desk_.tellOnce(runningCode(desk_.catalogue(), list_)); !news.empty()) {
+    QString words = toQ(visibleText(runningCodeInWords(news)));
+    words[0] = words[0].toUpper();
+    emit said(words + QLatin1Char('.'));
+  }
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(
       this,

@@ -6,6 +6,7 @@
 
 #include <QObject>
 #include <memory>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -13,6 +14,7 @@
 #include "app/session/database_session.h"
 #include "app/session/lent_records.h"
 #include "app/session/reference_names.h"
+#include "app/values/shown_value.h"
 #include "core/apply/apply.h"
 #include "core/changes/change_set.h"
 #include "core/store/store.h"
@@ -86,6 +88,8 @@ class Desk : public QObject {
   void keepLayout(const Table& table, const std::string& layout);
   // By which columns the records of a table are called where something points at them; none: as it was.
   void chooseReadable(const Table& table, const std::vector<std::string>& columns);
+  // What of the database's own code (running_code.h) nobody was told about yet; from now on they are.
+  [[nodiscard]] std::vector<std::string> tellOnce(const std::vector<std::string>& code);
   [[nodiscard]] const std::vector<StatedReference>& statedReferences() const { return stated_; }
   // The catalogue is another one afterwards, and its tables too: catalogueChanged() says so.
   void stateReference(const StatedReference& reference);
@@ -140,6 +144,7 @@ class Desk : public QObject {
     std::vector<StatedReference> references;
     std::map<std::string, std::vector<std::string>> readable;
     std::map<std::string, std::string> layouts;
+    std::set<std::string> toldCode;
   };
   void restoreStaged();
   [[nodiscard]] static Result<Restored> readKept(Store& store, const std::string& address, const std::string& owner);
@@ -179,14 +184,10 @@ class Desk : public QObject {
   std::vector<StatedReference> stated_;
   std::map<std::string, std::vector<std::string>> readable_;
   std::map<std::string, std::string> layouts_;
+  std::set<std::string> toldCode_;
   std::vector<FoundCell> findings_;
   ChangeSet changes_;
   std::map<TableName, std::unordered_map<ValueTuple, bool, TupleHash, TupleSame>> applied_;
 };
-
-// Text between the core and the interface.
-[[nodiscard]] inline QString toQ(std::string_view s) {
-  return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-}
 
 }  // namespace iterandum

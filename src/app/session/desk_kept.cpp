@@ -13,6 +13,7 @@ Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address, 
   ITERANDUM_ASSIGN(out.references, store.statedReferences(address));
   ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
   ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
+  ITERANDUM_ASSIGN(out.toldCode, store.toldCode(address));
   ITERANDUM_ASSIGN(out.log, store.claimStaged(address, owner));
   return out;
 }
@@ -25,6 +26,7 @@ void Desk::takeKept(Restored&& restored) {
   stated_ = std::move(restored.references);
   readable_ = std::move(restored.readable);
   layouts_ = std::move(restored.layouts);
+  toldCode_ = std::move(restored.toldCode);
   useCatalogue();
 }
 
@@ -127,6 +129,15 @@ void Desk::keepLayout(const Table& table, const std::string& layout) {
   keep([address = info_.address, name = displayName(table.name), layout](Store& s) {
     return s.keepLayout(address, name, layout);
   });
+}
+
+std::vector<std::string> Desk::tellOnce(const std::vector<std::string>& code) {
+  std::vector<std::string> news;
+  for (const std::string& name : code) {
+    if (toldCode_.insert(name).second) news.push_back(name);
+  }
+  if (!news.empty()) keep([address = info_.address, news](Store& s) { return s.rememberToldCode(address, news); });
+  return news;
 }
 
 void Desk::stateReference(const StatedReference& reference) {

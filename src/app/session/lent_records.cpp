@@ -18,6 +18,7 @@ LentRecords::Answer LentRecords::record(const ReferenceStep& step, const ValueTu
   lender.columns = columns;
   const auto known = lender.records.find(there);
   if (known != lender.records.end()) return {true, known->second.get()};
+  if (lender.failed.contains(there)) return {};
   lender.wanted.emplace(there, true);
   // All that one painting asks for goes in one question.
   if (!lender.asking) {
@@ -66,6 +67,8 @@ void LentRecords::ask(const std::pair<const Table*, std::vector<std::string>>& w
           for (auto& [row, record] : *found) {
             answered.records[(*asked)[row]] = std::make_shared<ValueTuple>(std::move(record));
           }
+        } else if (found.error().kind != ErrorKind::Cancelled) {
+          for (const ValueTuple& there : *asked) answered.failed.emplace(there, true);
         }
         emit arrived();
       });

@@ -39,6 +39,7 @@ class LentRecords : public QObject {
     std::vector<std::string> columns;
     Records records;  // null: there is none
     std::unordered_map<ValueTuple, bool, TupleHash, TupleSame> wanted;
+    std::unordered_map<ValueTuple, bool, TupleHash, TupleSame> failed;  // not asked for again until they are forgotten
     bool asking = false;
   };
   void ask(const std::pair<const Table*, std::vector<std::string>>& which);

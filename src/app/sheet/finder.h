@@ -7,7 +7,7 @@
 #include <memory>
 #include <vector>
 
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 
 class QComboBox;
 class QLabel;

@@ -10,7 +10,7 @@
 #include <QVBoxLayout>
 #include <set>
 
-#include "app/sheet/column_values.h"
+#include "app/records/column_values.h"
 #include "app/style/roles.h"
 #include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"

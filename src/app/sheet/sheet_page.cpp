@@ -8,7 +8,7 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
-#include "app/sheet/whole_cell.h"
+#include "app/cells/whole_cell.h"
 #include "app/style/roles.h"
 #include "core/scope/column_path.h"
 #include "core/value/json.h"
@@ -171,21 +171,19 @@ void SheetPage::connectRecords() {
   });
   connect(&model_.source(), &RecordSource::restarted, this, [this] {
     problem_->hide();
-    int row = 0;
-    if (returnTo_) row = model_.source().rowOf(*returnTo_).value_or(-1);
+    returnSearch_.stop();
+    markSearch_.stop();
+    returning_ = false;
+    returnFrom_ = 0;
+    const int rows = model_.source().rows();  // a screen or two
+    const auto row = returnTo_ ? model_.source().rowOf(*returnTo_, 0, rows - 1) : 0;
     // It may lie among those whose keys are still to come.
-    if (row >= 0) returnTo_.reset();
-    row = std::max(0, row);
-    if (model_.rowCount() > 0) view_->goTo(row, std::min(column_, model_.columnCount() - 1));
-    card_->show(model_.rowCount() > 0 ? row : -1);
+    if (row) returnTo_.reset();
+    returnFrom_ = rows;
+    if (model_.rowCount() > 0) view_->goTo(row.value_or(0), std::min(column_, model_.columnCount() - 1));
+    card_->show(model_.rowCount() > 0 ? row.value_or(0) : -1);
   });
-  connect(&model_.source(), &RecordSource::rowsGrew, this, [this] {
-    if (!returnTo_) return;
-    const auto row = model_.source().rowOf(*returnTo_);
-    if (!row && !model_.source().complete()) return;
-    returnTo_.reset();
-    if (row && view_->currentIndex().row() == 0) view_->goTo(*row, column_);
-  });
+  connect(&model_.source(), &RecordSource::counted, this, &SheetPage::lookForReturn);
   connect(&model_.source(), &RecordSource::loaded, card_, [this](int first, int last) {
     const int row = view_->currentIndex().row();
     if (row >= first && row <= last) card_->show(row);
@@ -259,9 +257,36 @@ void SheetPage::readSoon() { soon_->start(); }
 
 void SheetPage::goToRecord(const ValueTuple& key, int column) {
   column_ = column;
-  const auto row = model_.source().rowOf(key);
-  if (row) return view_->goTo(*row, column);
   returnTo_ = key;
+  returnAnyway_ = true;
+  returnFrom_ = 0;
+  returning_ = false;
+  lookForReturn();
+}
+
+void SheetPage::lookForReturn() {
+  RecordSource& source = model_.source();
+  if (!returnTo_ || returning_) return;
+  const auto end = [this] {
+    returnTo_.reset();
+    returnAnyway_ = false;
+  };
+  const int rows = source.rows();
+  if (returnFrom_ >= rows) {
+    if (source.complete()) end();
+    return;
+  }
+  returning_ = true;
+  returnSearch_.start(
+      returnFrom_, rows - 1, [this](int first, int last) { return model_.source().rowOf(*returnTo_, first, last); },
+      [this, rows, end](std::optional<int> row) {
+        returning_ = false;
+        returnFrom_ = rows;
+        if (!row) return lookForReturn();  // more may have come meanwhile
+        const bool wanted = returnAnyway_ || view_->currentIndex().row() <= 0;
+        end();
+        if (wanted) view_->goTo(*row, column_);
+      });
 }
 
 // --- the sentence
@@ -488,9 +513,27 @@ void SheetPage::findNext(bool backwards) {
 }
 
 void SheetPage::nextMarked(bool backwards) {
-  const auto row = model_.nextMarked(view_->currentIndex().row(), backwards);
-  if (row) return view_->goTo(*row, view_->currentIndex().column());
-  emit said(tr("No record here has a mark."));
+  const int count = model_.rowCount();
+  if (count == 0) return emit said(tr("No record here has a mark."));
+  const int from = std::clamp(view_->currentIndex().row(), 0, count - 1);
+  if (backwards && from > 0) return lookForMark(from - 1, 0, true, true);
+  if (!backwards && from < count - 1) return lookForMark(from + 1, count - 1, false, true);
+  lookForMark(backwards ? count - 1 : 0, from, backwards, false);
+}
+
+void SheetPage::lookForMark(int first, int last, bool backwards, bool thenRound) {
+  markSearch_.start(
+      first, last,
+      [this, backwards](int low, int high) {
+        return model_.markedIn(low, std::min(high, model_.rowCount() - 1), backwards);
+      },
+      [this, first, backwards, thenRound](std::optional<int> row) {
+        if (row) return view_->goTo(*row, view_->currentIndex().column());
+        if (!thenRound) return emit said(tr("No record here has a mark."));
+        // Round, up to and with the record where it began.
+        const int end = std::max(0, model_.rowCount() - 1);
+        lookForMark(backwards ? end : 0, std::clamp(backwards ? first + 1 : first - 1, 0, end), backwards, false);
+      });
 }
 
 void SheetPage::showWhole() {

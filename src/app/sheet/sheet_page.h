@@ -5,11 +5,12 @@
 #include <optional>
 
 #include "app/card/card_panel.h"
+#include "app/grid/sheet_view.h"
+#include "app/records/row_search.h"
 #include "app/sheet/finder.h"
 #include "app/sheet/phrase_editor.h"
 #include "app/sheet/sentence_line.h"
 #include "app/sheet/sheet_scope.h"
-#include "app/sheet/sheet_view.h"
 #include "app/sheet/values_panel.h"
 
 class QLabel;
@@ -105,6 +106,9 @@ class SheetPage : public QWidget {
   void takeOutPhrase(int phrase);
   [[nodiscard]] QPoint phrasePlace(int phrase) const;
   [[nodiscard]] int currentColumn() const;
+  // Looks for the record to return to among the rows that are known and were not looked through yet.
+  void lookForReturn();
+  void lookForMark(int first, int last, bool backwards, bool thenRound);
 
   Desk& desk_;
   SheetModel model_;
@@ -123,6 +127,11 @@ class SheetPage : public QWidget {
   Scope saved_;
   int column_ = 0;
   std::optional<ValueTuple> returnTo_;
+  bool returnAnyway_ = false;  // also when somebody moved on meanwhile
+  int returnFrom_ = 0;         // rows before it were looked through
+  bool returning_ = false;
+  RowSearch returnSearch_;
+  RowSearch markSearch_;
 };
 
 }  // namespace iterandum

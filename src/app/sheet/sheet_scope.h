@@ -5,8 +5,8 @@
 #include <QObject>
 #include <vector>
 
-#include "app/sheet/sheet_headers.h"
-#include "app/sheet/sheet_model.h"
+#include "app/grid/sheet_headers.h"
+#include "app/records/sheet_model.h"
 #include "core/scope/scope.h"
 
 namespace iterandum {

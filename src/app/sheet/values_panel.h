@@ -6,9 +6,9 @@
 #include <memory>
 #include <vector>
 
-#include "app/sheet/column_values.h"
+#include "app/records/column_values.h"
+#include "app/records/sheet_model.h"
 #include "app/sheet/histogram_view.h"
-#include "app/sheet/sheet_model.h"
 #include "core/scope/query.h"
 
 class QLabel;

@@ -5,8 +5,8 @@
 #include <QStackedWidget>
 
 #include "app/catalogue/catalogue_page.h"
+#include "app/records/column_values.h"
 #include "app/review/review_page.h"
-#include "app/sheet/column_values.h"
 #include "app/window/main_window.h"
 #include "core/scope/column_path.h"
 

@@ -266,7 +266,7 @@ ValueTuple KeyIndex::key(std::size_t row) const {
   return out;
 }
 
-std::optional<std::size_t> KeyIndex::find(const ValueTuple& key, std::size_t from) const {
+std::optional<std::size_t> KeyIndex::find(const ValueTuple& key, std::size_t from, std::size_t until) const {
   if (key.size() != width() || key.empty()) return std::nullopt;
   const auto restFits = [&](std::size_t row) {
     for (std::size_t c = 1; c < key.size(); ++c) {
@@ -274,15 +274,17 @@ std::optional<std::size_t> KeyIndex::find(const ValueTuple& key, std::size_t fro
     }
     return true;
   };
+  until = std::min(until, size());
   std::size_t row = from;
-  while (row < full_) {
+  while (row < std::min(full_, until)) {
     const std::size_t start = row - row % kBlock;
-    const std::size_t place = block(row, 0).find(key[0], row - start, kBlock);
+    const std::size_t end = std::min(kBlock, until - start);
+    const std::size_t place = block(row, 0).find(key[0], row - start, end);
     row = start + place;
-    if (place < kBlock && restFits(row)) return row;
-    if (place < kBlock) ++row;
+    if (place < end && restFits(row)) return row;
+    if (place < end) ++row;
   }
-  for (; row < size(); ++row) {
+  for (; row < until; ++row) {
     if (sameValue(at(row, 0), key[0]) && restFits(row)) return row;
   }
   return std::nullopt;

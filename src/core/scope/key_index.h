@@ -37,8 +37,9 @@ class KeyIndex {
   // REQUIRES: row < size().
   [[nodiscard]] Value at(std::size_t row, std::size_t column) const;
   [[nodiscard]] ValueTuple key(std::size_t row) const;
-  // The first position at or behind `from` that holds this key.
-  [[nodiscard]] std::optional<std::size_t> find(const ValueTuple& key, std::size_t from = 0) const;
+  // The first position at or behind `from`, and before `until`, that holds this key.
+  [[nodiscard]] std::optional<std::size_t> find(const ValueTuple& key, std::size_t from = 0,
+                                                std::size_t until = SIZE_MAX) const;
   [[nodiscard]] std::size_t memoryBytes() const;
 
   class Block;

@@ -10,6 +10,7 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -97,6 +98,10 @@ class Store {
   // How the columns of a table lie, in the window's own words; empty: never kept.
   [[nodiscard]] Status keepLayout(const std::string& address, const std::string& table, const std::string& layout);
   [[nodiscard]] Result<std::map<std::string, std::string>> layouts(const std::string& address);
+
+  // Which code of the database (running_code.h) somebody was told about.
+  [[nodiscard]] Result<std::set<std::string>> toldCode(const std::string& address);
+  [[nodiscard]] Status rememberToldCode(const std::string& address, const std::vector<std::string>& code);
 
   // A log for a window: the oldest that was left for the database, else a new one. Nobody else gets it while the owner
   // (log_owner.h) runs.

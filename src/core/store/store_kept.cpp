@@ -10,6 +10,7 @@ constexpr std::string_view kScope = "scope";
 constexpr std::string_view kReference = "reference";
 constexpr std::string_view kReadable = "readable";
 constexpr std::string_view kLayout = "layout";
+constexpr std::string_view kToldCode = "told";
 
 std::string textList(const std::vector<std::string>& items) {
   JsonWriter out;
@@ -111,6 +112,18 @@ Status Store::chooseReadable(const std::string& address, const std::string& tabl
                              const std::vector<std::string>& columns) {
   return columns.empty() ? forgetText(address, kReadable, table)
                          : keepText(address, kReadable, table, textList(columns));
+}
+
+Result<std::set<std::string>> Store::toldCode(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kToldCode));
+  std::set<std::string> out;
+  for (const auto& [name, text] : kept) out.insert(name);
+  return out;
+}
+
+Status Store::rememberToldCode(const std::string& address, const std::vector<std::string>& code) {
+  for (const std::string& name : code) ITERANDUM_TRY(keepText(address, kToldCode, name, {}));
+  return {};
 }
 
 Status Store::keepLayout(const std::string& address, const std::string& table, const std::string& layout) {

@@ -1,5 +1,5 @@
 // The columns of a sheet: the table's own and those borrowed, and the way from a row to the record that lends.
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 #include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"
 

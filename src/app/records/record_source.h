@@ -54,8 +54,8 @@ class RecordSource : public QObject {
   [[nodiscard]] bool isGone(int row) const;
   // Sees to it that these rows get loaded; of several wishes at once, the last one counts.
   void want(int first, int last);
-  // The row of a key, looked for in what is known.
-  [[nodiscard]] std::optional<int> rowOf(const ValueTuple& key) const;
+  // The row of a key among these; many of them take RowSearch.
+  [[nodiscard]] std::optional<int> rowOf(const ValueTuple& key, int first, int last) const;
   [[nodiscard]] std::size_t memoryBytes() const;
 
  signals:
@@ -70,6 +70,7 @@ class RecordSource : public QObject {
  private:
   void readFirstScreen();
   void readKeys();
+  void countTable();
   void takeKeys(std::uint64_t generation, std::size_t start, KeyIndex&& keys, bool last);
   [[nodiscard]] bool agrees(const KeyIndex& keys) const;
   void takeRecords(std::uint64_t generation, int first, int last, std::vector<std::pair<int, ValueTuple>>&& records);
@@ -93,6 +94,7 @@ class RecordSource : public QObject {
   QHash<int, bool> gone_;
   QHash<int, bool> requested_;
   bool fetching_ = false;  // records are being looked up
+  bool counting_ = false;  // so are the records of the whole table
   std::optional<std::pair<int, int>> nextWanted_;
   std::shared_ptr<Progress> screenReading_;
   std::shared_ptr<Progress> keyReading_;

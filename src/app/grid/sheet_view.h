@@ -4,8 +4,8 @@
 
 #include <QPointer>
 
-#include "app/sheet/cell_editor.h"
-#include "app/sheet/sheet_grid.h"
+#include "app/cells/cell_editor.h"
+#include "app/grid/sheet_grid.h"
 
 namespace iterandum {
 

@@ -5,7 +5,7 @@
 #include <QLineEdit>
 #include <vector>
 
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 #include "core/scope/scope.h"
 
 namespace iterandum {

@@ -1,4 +1,4 @@
-#include "app/sheet/cell_painter.h"
+#include "app/cells/cell_painter.h"
 
 #include <QAbstractItemView>
 #include <QItemSelectionModel>

@@ -5,8 +5,8 @@
 
 #include <QAbstractItemView>
 
-#include "app/sheet/sheet_headers.h"
-#include "app/sheet/sheet_model.h"
+#include "app/grid/sheet_headers.h"
+#include "app/records/sheet_model.h"
 
 namespace iterandum {
 

@@ -7,7 +7,7 @@
 #include <utility>
 #include <vector>
 
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 
 namespace iterandum {
 

@@ -3,7 +3,7 @@
 
 #include <QFrame>
 
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 
 class QLabel;
 class QPlainTextEdit;

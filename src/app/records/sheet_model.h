@@ -6,10 +6,11 @@
 #include <QAbstractTableModel>
 #include <optional>
 
+#include "app/records/record_source.h"
+#include "app/records/rule_watch.h"
 #include "app/session/desk.h"
-#include "app/sheet/record_source.h"
-#include "app/sheet/rule_watch.h"
 #include "app/style/marks.h"
+#include "app/values/shown_value.h"
 
 namespace iterandum {
 
@@ -95,8 +96,8 @@ class SheetModel : public QAbstractTableModel {
   int addRecord();
   void removeRecords(const std::vector<int>& rows);
   void putBack(const std::vector<int>& rows);
-  // The next row with a mark, from this one on and round.
-  [[nodiscard]] std::optional<int> nextMarked(int from, bool backwards) const;
+  // The first row of these that has a mark, the last one when looking backwards.
+  [[nodiscard]] std::optional<int> markedIn(int first, int last, bool backwards) const;
   // What the record is called in messages.
   [[nodiscard]] QString recordTitle(int row) const;
 
@@ -133,10 +134,5 @@ class SheetModel : public QAbstractTableModel {
   std::vector<std::uint64_t> addedIds_;
   QHash<QString, std::pair<QString, QString>> wrong_;
 };
-
-// A value as people read it: grouped numbers, "no value", "empty text", bytes by their number.
-[[nodiscard]] QString shownValue(const Column& column, const Value& value);
-// The text that an editor starts with.
-[[nodiscard]] QString editText(const Value& value);
 
 }  // namespace iterandum

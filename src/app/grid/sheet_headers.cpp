@@ -1,4 +1,4 @@
-#include "app/sheet/sheet_headers.h"
+#include "app/grid/sheet_headers.h"
 
 #include <algorithm>
 

@@ -1,4 +1,4 @@
-#include "app/sheet/sheet_view.h"
+#include "app/grid/sheet_view.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <set>
 
-#include "app/sheet/cell_painter.h"
+#include "app/cells/cell_painter.h"
 #include "app/style/roles.h"
 #include "core/catalogue/column_rules.h"
 

@@ -1,4 +1,4 @@
-#include "app/sheet/column_values.h"
+#include "app/records/column_values.h"
 
 #include "core/catalogue/column_rules.h"
 

@@ -6,8 +6,8 @@
 #include <QFrame>
 #include <functional>
 
+#include "app/records/sheet_model.h"
 #include "app/session/desk.h"
-#include "app/sheet/sheet_model.h"
 
 class QCalendarWidget;
 class QLabel;

@@ -1,33 +1,10 @@
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 
 #include <algorithm>
 
 #include "core/catalogue/column_rules.h"
 
 namespace iterandum {
-
-QString shownValue(const Column& column, const Value& value) {
-  if (value.isNull()) return QObject::tr("no value");
-  if (value.kind() == Value::Kind::PendingKey) return QObject::tr("new record");
-  if (value.kind() == Value::Kind::Bytes)
-    return QObject::tr("%n byte(s)", "", static_cast<int>(value.asString().size()));
-  if (value.isString() && value.asString().empty()) return QObject::tr("empty text");
-  if (column.type == TypeClass::Boolean && value.isNumber() && value.kind() != Value::Kind::Real) {
-    return value.asInteger() != 0 ? QObject::tr("yes") : QObject::tr("no");
-  }
-  if (value.kind() == Value::Kind::Real) {
-    QString text = toQ(canonicalText(value));
-    if (column.type == TypeClass::Decimal && text.endsWith(QLatin1String(".0"))) text.chop(2);
-    return text;
-  }
-  // The first kilobyte is more than a cell shows; the rest is there when the cell is opened.
-  constexpr std::size_t kMost = 1024;
-  if (value.isString() && value.asString().size() > kMost)
-    return toQ(value.asString().substr(0, kMost)) + QStringLiteral("…");
-  return toQ(canonicalText(value));
-}
-
-QString editText(const Value& value) { return value.isNull() ? QString() : toQ(canonicalText(value)); }
 
 SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
     : QAbstractTableModel(parent), desk_(desk), table_(table), source_(desk, table), rules_(desk, table) {
@@ -413,31 +390,16 @@ QString SheetModel::titleOf(const Held& held) const {
 
 QString SheetModel::recordTitle(int row) const { return titleOf(heldOf(row)); }
 
-std::optional<int> SheetModel::nextMarked(int from, bool backwards) const {
-  const int count = rowCount();
-  const int step = backwards ? -1 : 1;
-  const auto behind = [&](int row) { return ((row - from) * static_cast<qint64>(step) % count + count) % count; };
-  // Of few changes in a long sheet the rows are looked for; else the next one is near.
-  constexpr int kFew = 200;
-  constexpr int kShort = 20000;
+std::optional<int> SheetModel::markedIn(int first, int last, bool backwards) const {
   const TableChanges* changes = desk_.changes().table(table_.name);
-  const std::uint32_t records = changes == nullptr ? 0 : changes->records();
-  if (count > kShort && records <= kFew && wrong_.isEmpty() && !desk_.anyApplied()) {
-    std::optional<int> best;
-    const auto take = [&](int row) {
-      if (row == from || mark(row) == Mark::None) return;
-      if (!best || behind(row) < behind(*best)) best = row;
-    };
-    for (std::uint32_t r = 0; r < records; ++r) {
-      if (!changes->isEdited(r) && !changes->isRemoved(r)) continue;
-      if (const auto row = source_.rowOf(changes->key(r))) take(*row);
-    }
-    for (int row = source_.rows(); row < count; ++row) take(row);
-    return best;
-  }
-  for (int i = 1; i <= count; ++i) {
-    const auto row = static_cast<int>(((from + static_cast<qint64>(step) * i) % count + count) % count);
-    if (mark(row) != Mark::None) return row;
+  const auto mayHaveOne = [&](int row) {
+    if (isAddedRow(row) || !wrong_.isEmpty()) return true;
+    const ValueTuple key = source_.key(row);
+    return (changes != nullptr && changes->find(key)) || desk_.wasApplied(table_.name, key);
+  };
+  for (int i = 0; i <= last - first; ++i) {
+    const int row = backwards ? last - i : first + i;
+    if (mayHaveOne(row) && mark(row) != Mark::None) return row;
   }
   return std::nullopt;
 }

@@ -1,4 +1,4 @@
-#include "app/sheet/cell_editor.h"
+#include "app/cells/cell_editor.h"
 
 #include <QApplication>
 #include <QCalendarWidget>

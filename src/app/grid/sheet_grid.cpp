@@ -1,4 +1,4 @@
-#include "app/sheet/sheet_grid.h"
+#include "app/grid/sheet_grid.h"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <map>
 
-#include "app/sheet/cell_painter.h"
+#include "app/cells/cell_painter.h"
 #include "app/style/roles.h"
 
 namespace iterandum {

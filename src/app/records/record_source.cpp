@@ -1,4 +1,4 @@
-#include "app/sheet/record_source.h"
+#include "app/records/record_source.h"
 
 #include <algorithm>
 #include <climits>
@@ -119,14 +119,22 @@ void RecordSource::readFirstScreen() {
         } else {
           readKeys();
         }
-        desk_.behind().post(
-            this,
-            [query = Query{&table_, {}, {}, {}, {}, {}}, catalogue = desk_.sharedCatalogue()](
-                Session& session, Progress& progress) { return session.count(query, progress); },
-            [this](Result<std::uint64_t>&& count) {
-              if (count) tableCount_ = *count;
-              emit counted();
-            });
+        countTable();
+      });
+}
+
+// One count at a time: whatever the conditions, it is the same table.
+void RecordSource::countTable() {
+  if (counting_) return;
+  counting_ = true;
+  desk_.behind().post(
+      this,
+      [query = Query{&table_, {}, {}, {}, {}, {}}, catalogue = desk_.sharedCatalogue()](
+          Session& session, Progress& progress) { return session.count(query, progress); },
+      [this](Result<std::uint64_t>&& count) {
+        counting_ = false;
+        if (count) tableCount_ = *count;
+        emit counted();
       });
 }
 
@@ -219,8 +227,8 @@ const ValueTuple* RecordSource::record(int row) const {
 
 bool RecordSource::isGone(int row) const { return gone_.contains(row); }
 
-std::optional<int> RecordSource::rowOf(const ValueTuple& key) const {
-  const auto row = index_.find(key);
+std::optional<int> RecordSource::rowOf(const ValueTuple& key, int first, int last) const {
+  const auto row = index_.find(key, static_cast<std::size_t>(first), static_cast<std::size_t>(last) + 1);
   return row ? std::optional<int>(static_cast<int>(*row)) : std::nullopt;
 }
 
@@ -270,8 +278,12 @@ void RecordSource::want(int first, int last) {
         if (generation == generation_ && records) {
           takeRecords(generation, from, to, std::move(*records));
         } else if (generation == generation_) {
-          requested_.clear();
-          if (records.error().kind != ErrorKind::Cancelled) emit failed(toQ(records.error().text()));
+          // What failed is not asked for again by every painting: reading again (F5) does.
+          if (records.error().kind == ErrorKind::Cancelled) {
+            requested_.clear();
+          } else {
+            emit failed(toQ(records.error().text()));
+          }
         }
         if (const auto next = std::exchange(nextWanted_, std::nullopt)) want(next->first, next->second);
       });

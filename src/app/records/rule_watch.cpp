@@ -1,4 +1,4 @@
-#include "app/sheet/rule_watch.h"
+#include "app/records/rule_watch.h"
 
 #include <algorithm>
 

@@ -1,4 +1,4 @@
-#include "app/sheet/whole_cell.h"
+#include "app/cells/whole_cell.h"
 
 #include <QApplication>
 #include <QClipboard>

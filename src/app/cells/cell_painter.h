@@ -4,7 +4,7 @@
 
 #include <QStyledItemDelegate>
 
-#include "app/sheet/sheet_model.h"
+#include "app/records/sheet_model.h"
 
 namespace iterandum {
 
