@@ -104,7 +104,7 @@ TEST_P(RandomSchemaTest, WhatIsAskedForIsWhatIsThereOrThereIsAFinding) {
   const unsigned schemas = std::max(1U, rounds(GetParam()) / kChangeSetsOfASchema);
   for (unsigned seed = firstSeed(); seed < firstSeed() + schemas && !HasFailure(); ++seed) {
     SCOPED_TRACE("ITERANDUM_RANDOM_SEED=" + std::to_string(seed) + " ITERANDUM_RANDOM_ROUNDS=10");
-    RandomWorld random(seed);
+    RandomWorld random(seed, GetParam());
     const World world = random.world();
     SCOPED_TRACE(sqlOf(world, GetParam()));
     db.empty();

@@ -15,6 +15,8 @@ const char* words(Rule rule) {
       return "CASCADE";
     case Rule::SetNull:
       return "SET NULL";
+    case Rule::SetDefault:
+      return "SET DEFAULT";
     default:
       return "NO ACTION";
   }
@@ -34,6 +36,17 @@ std::string names(const WorldTable& table, const std::vector<std::size_t>& colum
   std::string out;
   for (const std::size_t c : columns) out += (out.empty() ? "" : ", ") + table.columns[c];
   return out;
+}
+
+constexpr std::size_t kCode = 3;
+constexpr std::size_t kValue = 4;
+constexpr std::size_t kStamp = 5;
+constexpr std::size_t kOwnColumns = 6;
+
+// What the trigger makes of a record.
+void stamp(const WorldTable& table, Cells& record) {
+  if (!table.stamped) return;
+  record[kStamp] = record[kValue] ? Cell(*record[kValue] * 2) : Cell();
 }
 
 std::string json(const Cell& cell) { return cell ? std::to_string(*cell) : "null"; }
@@ -76,13 +89,21 @@ void RandomWorld::addReference(World& w, std::size_t t) {
   r.targetColumns = kTargets[static_cast<std::size_t>(below(3))];
   r.nullable = r.targetColumns[0] == 3 || !oneIn(3);  // some servers want who points at what may be NULL to be so too
   const auto rule = [&] {
-    static const Rule kRules[] = {Rule::NoAction, Rule::Restrict, Rule::Cascade, Rule::Cascade, Rule::SetNull};
-    const Rule chosen = kRules[below(5)];
-    return chosen == Rule::SetNull && !r.nullable ? Rule::Cascade : chosen;
+    static const Rule kRules[] = {Rule::NoAction, Rule::Restrict, Rule::Cascade,
+                                  Rule::Cascade,  Rule::SetNull,  Rule::SetDefault};
+    // MariaDB knows no SET DEFAULT.
+    const Rule chosen = kRules[below(engine_ == Engine::MariaDb ? 5 : 6)];
+    const bool needsNull = chosen == Rule::SetNull || (chosen == Rule::SetDefault && w.records[r.target].empty());
+    return needsNull && !r.nullable ? Rule::Cascade : chosen;
   };
   r.onDelete = rule();
   r.onUpdate = rule();
+  const auto& parents = w.records[r.target];
+  const bool hasDefault = !parents.empty() && (!r.nullable || !oneIn(3));
+  const Cells parent =
+      hasDefault ? parents[static_cast<std::size_t>(below(static_cast<int>(parents.size())))] : Cells(kOwnColumns);
   for (std::size_t i = 0; i < r.targetColumns.size(); ++i) {
+    table.defaults.push_back(parent[r.targetColumns[i]]);
     r.columns.push_back(table.columns.size());
     table.columns.push_back(std::string(1, kNames[table.references.size()]) + std::to_string(i + 1));
     table.nullable.push_back(r.nullable);
@@ -101,7 +122,7 @@ Cell RandomWorld::value(const World& w, std::size_t t, std::size_t column) {
     return parents[static_cast<std::size_t>(below(static_cast<int>(parents.size())))]
                   [r.targetColumns[static_cast<std::size_t>(at - r.columns.begin())]];
   }
-  if (column == 3 && oneIn(6)) return std::nullopt;
+  if ((column == kCode || column == kValue) && oneIn(6)) return std::nullopt;
   // Often something new, sometimes what may be taken.
   if (column == 1 || column == 2) return 1 + below(6);
   return 1 + below(oneIn(3) ? 9 : 60);
@@ -109,7 +130,8 @@ Cell RandomWorld::value(const World& w, std::size_t t, std::size_t column) {
 
 Cells RandomWorld::record(const World& w, std::size_t t) {
   Cells out(w.tables[t].columns.size());
-  for (std::size_t c = 0; c < 5; ++c) out[c] = value(w, t, c);
+  for (std::size_t c = 0; c < kStamp; ++c) out[c] = value(w, t, c);
+  stamp(w.tables[t], out);
   for (const WorldReference& r : w.tables[t].references) {
     const auto& parents = w.records[r.target];
     if (parents.empty() || (r.nullable && oneIn(5))) continue;
@@ -125,8 +147,10 @@ World RandomWorld::world() {
   for (std::size_t t = 0; t < count; ++t) {
     WorldTable table;
     table.name = "t" + std::to_string(t);
-    table.columns = {"id", "a", "b", "code", "v"};
-    table.nullable = {false, false, false, true, true};
+    table.columns = {"id", "a", "b", "code", "v", "s"};
+    table.nullable = {false, false, false, true, true, true};
+    table.defaults.resize(kOwnColumns);
+    table.stamped = oneIn(3);
     table.keys = oneIn(3) ? std::vector<std::vector<std::size_t>>{{1, 2}, {0}, {3}}
                           : std::vector<std::vector<std::size_t>>{{0}, {1, 2}, {3}};
     w.tables.push_back(table);
@@ -153,6 +177,7 @@ std::vector<WorldChange> RandomWorld::changes(const World& w) {
     if (change.action == 'a') {
       const Cells cells = record(w, change.table);
       for (std::size_t c = 0; c < width; ++c) change.cells[c] = cells[c];
+      change.cells.erase(kStamp);
       out.push_back(std::move(change));
       continue;
     }
@@ -160,6 +185,7 @@ std::vector<WorldChange> RandomWorld::changes(const World& w) {
     if (!used.insert({change.table, change.record}).second) continue;
     for (int n = 1 + below(3); change.action == 'e' && n > 0; --n) {
       const auto column = static_cast<std::size_t>(below(static_cast<int>(width)));
+      if (column == kStamp) continue;
       change.cells[column] = value(w, change.table, column);
       if (w.tables[change.table].nullable[column]) continue;
       if (!change.cells[column]) change.cells.erase(column);
@@ -168,7 +194,7 @@ std::vector<WorldChange> RandomWorld::changes(const World& w) {
     // Two records that change places in a unique value, or a removed one whose place is taken.
     if (change.action == 'e' && oneIn(3) && records.size() > 1) {
       const std::size_t other = (change.record + 1) % records.size();
-      const std::size_t column = oneIn(2) ? 3 : 0;
+      const std::size_t column = oneIn(2) ? kCode : 0;
       if (used.insert({change.table, other}).second) {
         WorldChange second = change;
         second.record = other;
@@ -181,7 +207,8 @@ std::vector<WorldChange> RandomWorld::changes(const World& w) {
       WorldChange again = change;
       again.action = 'a';
       for (std::size_t c = 0; c < width; ++c) again.cells[c] = records[change.record][c];
-      again.cells[4] = below(9);
+      again.cells[kValue] = below(9);
+      again.cells.erase(kStamp);
       out.push_back(again);
     }
     out.push_back(std::move(change));
@@ -191,13 +218,38 @@ std::vector<WorldChange> RandomWorld::changes(const World& w) {
 
 // --- writing down ----------------------------------------------------------------------------------------------------
 
-std::string sqlOf(const World& w, Engine) {
+namespace {
+
+// Keeps s at twice v, whoever writes.
+std::string triggerOf(const WorldTable& table, Engine engine) {
+  const std::string& t = table.name;
+  switch (engine) {
+    case Engine::Sqlite: {
+      const std::string act = " BEGIN UPDATE " + t + " SET s = NEW.v * 2 WHERE id = NEW.id; END;";
+      return "CREATE TRIGGER " + t + "_added AFTER INSERT ON " + t + act + "CREATE TRIGGER " + t +
+             "_edited AFTER UPDATE OF v ON " + t + act;
+    }
+    case Engine::PostgreSql:
+      return "CREATE FUNCTION " + t +
+             "_stamp() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN NEW.s := NEW.v * 2; RETURN "
+             "NEW; END'; CREATE TRIGGER " +
+             t + "_stamped BEFORE INSERT OR UPDATE ON " + t + " FOR EACH ROW EXECUTE FUNCTION " + t + "_stamp();";
+    default:
+      return "CREATE TRIGGER " + t + "_added BEFORE INSERT ON " + t + " FOR EACH ROW SET NEW.s = NEW.v * 2;" +
+             "CREATE TRIGGER " + t + "_edited BEFORE UPDATE ON " + t + " FOR EACH ROW SET NEW.s = NEW.v * 2;";
+  }
+}
+
+}  // namespace
+
+std::string sqlOf(const World& w, Engine engine) {
   std::string out;
   for (std::size_t t = 0; t < w.tables.size(); ++t) {
     const WorldTable& table = w.tables[t];
     out += "CREATE TABLE " + table.name + " (";
     for (std::size_t c = 0; c < table.columns.size(); ++c)
-      out += table.columns[c] + " INTEGER" + (table.nullable[c] ? ", " : " NOT NULL, ");
+      out += table.columns[c] + " INTEGER" + (table.nullable[c] ? "" : " NOT NULL") +
+             (table.defaults[c] ? " DEFAULT " + std::to_string(*table.defaults[c]) : "") + ", ";
     out += "PRIMARY KEY (" + names(table, table.keys[0]) + ")";
     for (std::size_t k = 1; k < table.keys.size(); ++k) out += ", UNIQUE (" + names(table, table.keys[k]) + ")";
     for (const WorldReference& r : table.references) {
@@ -206,6 +258,7 @@ std::string sqlOf(const World& w, Engine) {
              words(r.onUpdate);
     }
     out += ");";
+    if (table.stamped) out += triggerOf(table, engine);
   }
   // Records may point at later ones of their own table: they are made so that no order matters.
   for (std::size_t t = 0; t < w.tables.size(); ++t) {
@@ -231,7 +284,7 @@ std::string linesOf(const World& w, const std::vector<WorldChange>& changes) {
       for (const std::size_t c : table.keys[0]) out += " " + table.columns[c] + "=" + json(record[c]);
       for (const auto& [c, value] : change.cells)
         out += " " + table.columns[c] + ":" + json(record[c]) + "->" + json(value);
-      if (change.action == 'r') out += " v:" + json(record[4]);
+      if (change.action == 'r') out += " v:" + json(record[kValue]);
     }
     out += "\n";
   }
@@ -295,6 +348,9 @@ class Oracle {
       }
     }
     for (auto& [t, record] : added_) out.records[t].push_back(record);
+    for (std::size_t t = 0; t < out.tables.size(); ++t) {
+      for (Cells& record : out.records[t]) stamp(out.tables[t], record);
+    }
     return keepsItsRules(out) ? std::optional(out) : std::nullopt;
   }
 
@@ -344,8 +400,9 @@ class Oracle {
       if (!replaced) left_.emplace_back(t, c);
       return;
     }
-    const Cells now =
-        rule == Rule::SetNull ? Cells(r.columns.size()) : part(end_.records[table][record], r.targetColumns);
+    const Cells now = rule == Rule::SetNull      ? Cells(r.columns.size())
+                      : rule == Rule::SetDefault ? part(start_.tables[t].defaults, r.columns)
+                                                 : part(end_.records[table][record], r.targetColumns);
     if (part(end_.records[t][c], r.columns) == now) return;
     for (std::size_t i = 0; i < r.columns.size(); ++i) end_.records[t][c][r.columns[i]] = now[i];
     touched_.emplace_back(t, c);

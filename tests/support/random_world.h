@@ -16,7 +16,7 @@ namespace iterandum::test {
 using Cell = std::optional<int>;
 using Cells = std::vector<Cell>;
 
-enum class Rule { NoAction, Restrict, Cascade, SetNull };
+enum class Rule { NoAction, Restrict, Cascade, SetNull, SetDefault };
 
 struct WorldReference {
   std::vector<std::size_t> columns;
@@ -27,12 +27,14 @@ struct WorldReference {
   bool nullable = true;
 };
 
-// Every table has the columns id, a, b, code, v, and then those of its references. id, code and (a, b) are unique; one
-// of id and (a, b) is the primary key.
+// Every table has the columns id, a, b, code, v, s, and then those of its references. id, code and (a, b) are unique;
+// one of id and (a, b) is the primary key. In some tables a trigger keeps s at twice v; nothing else writes it.
 struct WorldTable {
   std::string name;
   std::vector<std::string> columns;
   std::vector<bool> nullable;
+  std::vector<Cell> defaults;
+  bool stamped = false;                        // by the trigger
   std::vector<std::vector<std::size_t>> keys;  // the primary one first
   std::vector<WorldReference> references;
 };
@@ -51,7 +53,7 @@ struct WorldChange {
 
 class RandomWorld {
  public:
-  explicit RandomWorld(unsigned seed) : random_(seed) {}
+  RandomWorld(unsigned seed, Engine engine) : random_(seed), engine_(engine) {}
   // A schema with some records that keep all of its rules.
   [[nodiscard]] World world();
   // Changes of different records, many of them about keys and references.
@@ -64,6 +66,7 @@ class RandomWorld {
   Cells record(const World& world, std::size_t table);
   Cell value(const World& world, std::size_t table, std::size_t column);
   std::mt19937 random_;
+  Engine engine_;
 };
 
 // SQL that makes the tables and their records.
