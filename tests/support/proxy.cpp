@@ -53,6 +53,11 @@ Proxy::~Proxy() {
   close(listener_);
 }
 
+std::vector<std::string> Proxy::spoken() const {
+  const std::lock_guard lock(mutex_);
+  return spoken_;
+}
+
 void Proxy::accept() {
   bool first = true;
   while (!stop_) {
@@ -72,6 +77,12 @@ void Proxy::relay(int client, bool first) {
     cutNow(client);
     close(server);
     return;
+  }
+  std::size_t number = 0;
+  {
+    const std::lock_guard lock(mutex_);
+    number = spoken_.size();
+    spoken_.emplace_back();
   }
   std::uint64_t messages = 0;
   bool clientSpoke = false;
@@ -103,6 +114,10 @@ void Proxy::relay(int client, bool first) {
         return;
       }
       const bool fromClient = i == 0;
+      if (fromClient) {
+        const std::lock_guard lock(mutex_);
+        spoken_[number].append(buffer.data(), static_cast<std::size_t>(count));
+      }
       if (fromClient && !clientSpoke) {
         ++roundTrips_;
         std::this_thread::sleep_for(delay_);

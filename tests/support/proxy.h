@@ -4,6 +4,7 @@
 #include <atomic>
 #include <chrono>
 #include <cstdint>
+#include <mutex>
 #include <string>
 #include <thread>
 #include <vector>
@@ -35,6 +36,8 @@ class Proxy {
   [[nodiscard]] bool hasCut() const { return cut_; }
   // How often the client spoke after the server had: round trips, of all connections.
   [[nodiscard]] std::uint64_t roundTrips() const { return roundTrips_; }
+  // All that clients said so far, connection by connection, as it went over the line.
+  [[nodiscard]] std::vector<std::string> spoken() const;
 
  private:
   void accept();
@@ -51,6 +54,8 @@ class Proxy {
   std::atomic<bool> stop_{false};
   std::atomic<bool> silent_{false};
   std::atomic<bool> cut_{false};
+  mutable std::mutex mutex_;
+  std::vector<std::string> spoken_;  // under mutex_
   std::thread acceptor_;
   std::vector<std::thread> relays_;
 };
