@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/base/names.h"
 #include "core/value/codec.h"
 
 namespace iterandum {
@@ -75,10 +76,6 @@ bool consistent(const ReceiptBlock& block) {
   return fits(block.keys, block.keyColumns.size()) && fits(block.before, block.columns.size()) &&
          fits(block.after, block.columns.size()) && block.outcomes.size() == block.rows() &&
          block.keys.size() == block.keyColumns.size() && (!applied || (hasBefore && hasAfter));
-}
-
-bool contains(const std::vector<std::string>& names, const std::string& name) {
-  return std::find(names.begin(), names.end(), name) != names.end();
 }
 
 // --- taking back -----------------------------------------------------------------------------------------------------

@@ -3,14 +3,11 @@
 #include <map>
 
 #include "core/apply/receipt.h"
+#include "core/base/names.h"
 #include "core/value/json.h"
 
 namespace iterandum {
 namespace {
-
-bool contains(const std::vector<std::string>& names, const std::string& name) {
-  return std::find(names.begin(), names.end(), name) != names.end();
-}
 
 void writeRecord(JsonWriter& out, const char* name, const ReceiptBlock& block, const std::vector<ValueColumn>& values,
                  std::size_t row) {
@@ -62,18 +59,16 @@ void writeResults(JsonWriter& out, const Receipt& receipt, bool cascaded) {
 // --- reading
 // -----------------------------------------------------------------------------------------------------------
 
-tl::unexpected<Error> bad(const std::string& place, const std::string& message) {
-  return fail(ErrorKind::InvalidFile, message, place);
-}
-
 class ReceiptReader {
  public:
   Result<Receipt> read(const JsonNode& root) {
-    if (root.type != JsonNode::Type::Object) return bad("/", "a receipt is an object");
+    if (root.type != JsonNode::Type::Object) return badDocument("/", "a receipt is an object");
     const JsonNode* format = root.find("format");
-    if (format == nullptr || format->text != "iterandum-receipt") return bad("/format", "this is not a receipt");
+    if (format == nullptr || format->text != "iterandum-receipt")
+      return badDocument("/format", "this is not a receipt");
     const JsonNode* version = root.find("version");
-    if (version == nullptr || version->text != "1") return bad("/version", "this program reads receipts of version 1");
+    if (version == nullptr || version->text != "1")
+      return badDocument("/version", "this program reads receipts of version 1");
     const std::map<std::string, std::string*> texts{{"applied_at", &receipt_.appliedAt},
                                                     {"applied_by", &receipt_.appliedBy},
                                                     {"database", &receipt_.database},
@@ -81,21 +76,21 @@ class ReceiptReader {
     for (const auto& [name, node] : root.members) {
       const std::string place = pointerTo("", name);
       if (const auto text = texts.find(name); text != texts.end()) {
-        if (node.type != JsonNode::Type::String) return bad(place, "a string is wanted here");
+        if (node.type != JsonNode::Type::String) return badDocument(place, "a string is wanted here");
         *text->second = node.text;
       } else if (name == "results" || name == "cascaded") {
         ITERANDUM_TRY(readResults(node, place, name == "cascaded"));
       } else if (name != "format" && name != "version" && name != "notes") {
-        return bad(place, "this name is not known here");
+        return badDocument(place, "this name is not known here");
       }
     }
-    if (root.find("results") == nullptr) return bad("/results", "is missing");
+    if (root.find("results") == nullptr) return badDocument("/results", "is missing");
     return std::move(receipt_);
   }
 
  private:
   Status readResults(const JsonNode& node, const std::string& place, bool cascaded) {
-    if (node.type != JsonNode::Type::Array) return bad(place, "an array is wanted here");
+    if (node.type != JsonNode::Type::Array) return badDocument(place, "an array is wanted here");
     for (std::size_t i = 0; i < node.items.size(); ++i) {
       ITERANDUM_TRY(readResult(node.items[i], pointerTo(place, std::to_string(i)), cascaded));
     }
@@ -107,7 +102,7 @@ class ReceiptReader {
   static Result<Record> readRecord(const JsonNode* node, const std::string& place) {
     Record out;
     if (node == nullptr) return out;
-    if (node->type != JsonNode::Type::Object) return bad(place, "an object is wanted here");
+    if (node->type != JsonNode::Type::Object) return badDocument(place, "an object is wanted here");
     for (const auto& [name, value] : node->members) {
       ITERANDUM_ASSIGN(Value v, valueFromJson(value, pointerTo(place, name)));
       out.emplace_back(name, std::move(v));
@@ -116,14 +111,14 @@ class ReceiptReader {
   }
 
   Status readResult(const JsonNode& node, const std::string& place, bool cascaded) {
-    if (node.type != JsonNode::Type::Object) return bad(place, "an object is wanted here");
+    if (node.type != JsonNode::Type::Object) return badDocument(place, "an object is wanted here");
     ReceiptBlock block;
     block.cascaded = cascaded;
     const JsonNode* table = node.find("table");
     if (table == nullptr || table->type != JsonNode::Type::String)
-      return bad(place + "/table", "a table name is wanted");
+      return badDocument(place + "/table", "a table name is wanted");
     auto name = parseTableName(table->text);
-    if (!name) return bad(place + "/table", name.error().message);
+    if (!name) return badDocument(place + "/table", name.error().message);
     block.table = *name;
     ITERANDUM_TRY(readAction(node, place, block));
     ITERANDUM_ASSIGN(const Record key, readRecord(node.find("key"), place + "/key"));
@@ -139,23 +134,24 @@ class ReceiptReader {
       if (!before.empty()) block.before.emplace_back(1, value);
     }
     if (block.action == Action::Add && !before.empty())
-      return bad(place + "/before", "an addition held nothing before");
-    if (block.action == Action::Remove && !after.empty()) return bad(place + "/after", "a removal leaves nothing");
+      return badDocument(place + "/before", "an addition held nothing before");
+    if (block.action == Action::Remove && !after.empty())
+      return badDocument(place + "/after", "a removal leaves nothing");
     if (block.action == Action::Edit && before.size() != after.size()) {
-      return bad(place, "before and after must have the same columns");
+      return badDocument(place, "before and after must have the same columns");
     }
     for (const auto& [column, value] : after) {
       const std::size_t at = block.after.size();
       if (at >= block.columns.size() || block.columns[at] != column) {
-        return bad(place + "/after", "before and after must have the same columns");
+        return badDocument(place + "/after", "before and after must have the same columns");
       }
       block.after.emplace_back(1, value);
     }
     if (block.action != Action::Remove && block.outcomes[0] == Outcome::Applied && block.after.empty()) {
-      return bad(place + "/after", "is missing");
+      return badDocument(place + "/after", "is missing");
     }
     if (block.action != Action::Add && block.outcomes[0] == Outcome::Applied && block.before.empty()) {
-      return bad(place + "/before", "is missing");
+      return badDocument(place + "/before", "is missing");
     }
     if (const JsonNode* written = node.find("written")) {
       for (const JsonNode& column : written->items) block.written.push_back(column.text);
@@ -176,7 +172,7 @@ class ReceiptReader {
         known = true;
       }
     }
-    if (!known) return bad(place + "/action", "edit, add or remove is wanted");
+    if (!known) return badDocument(place + "/action", "edit, add or remove is wanted");
     Outcome outcome = Outcome::Applied;
     if (const JsonNode* given = node.find("outcome")) {
       known = false;
@@ -186,12 +182,12 @@ class ReceiptReader {
           known = true;
         }
       }
-      if (!known) return bad(place + "/outcome", "applied, already-so or skipped is wanted");
+      if (!known) return badDocument(place + "/outcome", "applied, already-so or skipped is wanted");
     }
     block.outcomes.push_back(outcome);
     const JsonNode* change = node.find("change");
     if (change == nullptr || change->type != JsonNode::Type::Number)
-      return bad(place + "/change", "a number is wanted");
+      return badDocument(place + "/change", "a number is wanted");
     block.changeIndex.push_back(static_cast<std::uint32_t>(std::strtoul(change->text.c_str(), nullptr, 10)));
     return {};
   }

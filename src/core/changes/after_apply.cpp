@@ -5,14 +5,13 @@
 namespace iterandum {
 namespace {
 
-using Kind = GesturePart::Kind;
-
 class Rebaser {
  public:
   Rebaser(const ChangeSet& applied, const AppliedAdditions& added) : applied_(applied), added_(added) {}
 
   void rebase(const GesturePart& part, std::vector<GesturePart>& out) const {
-    if (part.kind == Kind::Add || part.kind == Kind::EditAdded || part.kind == Kind::DropAdded) {
+    if (part.kind == GesturePart::Kind::Add || part.kind == GesturePart::Kind::EditAdded ||
+        part.kind == GesturePart::Kind::DropAdded) {
       rebaseAdded(part, out);
     } else {
       rebaseExisting(part, out);
@@ -20,7 +19,7 @@ class Rebaser {
   }
 
  private:
-  static GesturePart emptied(const GesturePart& part, Kind kind) {
+  static GesturePart emptied(const GesturePart& part, GesturePart::Kind kind) {
     GesturePart out;
     out.kind = kind;
     out.table = part.table;
@@ -49,8 +48,8 @@ class Rebaser {
       const auto done = added_.find(part.addedIds[i]);
       if (done == added_.end()) {
         still.addedIds.push_back(part.addedIds[i]);
-        if (part.kind == Kind::EditAdded) still.to.push(settled(part.to.at(i)));
-      } else if (part.kind != Kind::Add) {
+        if (part.kind == GesturePart::Kind::EditAdded) still.to.push(settled(part.to.at(i)));
+      } else if (part.kind != GesturePart::Kind::Add) {
         out.push_back(ofApplied(part, i, done->second));
       }
     }
@@ -59,11 +58,12 @@ class Rebaser {
 
   // What was done to a new record, done to the record that it is now.
   GesturePart ofApplied(const GesturePart& part, std::size_t row, const AppliedAddition& record) const {
-    GesturePart one = emptied(part, part.kind == Kind::EditAdded ? Kind::Edit : Kind::Remove);
+    GesturePart one =
+        emptied(part, part.kind == GesturePart::Kind::EditAdded ? GesturePart::Kind::Edit : GesturePart::Kind::Remove);
     one.keyColumns = record.keyColumns;
     one.keys.clear();
     for (const Value& v : record.key) one.keys.emplace_back(1, v);
-    if (part.kind == Kind::EditAdded) {
+    if (part.kind == GesturePart::Kind::EditAdded) {
       const auto at = std::find(record.columns.begin(), record.columns.end(), part.column) - record.columns.begin();
       const auto column = static_cast<std::size_t>(at);
       one.from.push(column < record.values.size() ? record.values[column] : Value());
@@ -96,8 +96,9 @@ class Rebaser {
         return cell ? settled(cell->to) : before;
       };
       for (std::size_t k = 0; k < key.size(); ++k) moved.keys[k].push(now(part.keyColumns[k], key[k]));
-      if (part.kind == Kind::Edit || part.kind == Kind::KeepMine) moved.from.push(now(part.column, part.from.at(i)));
-      if (part.kind == Kind::Edit) moved.to.push(settled(part.to.at(i)));
+      if (part.kind == GesturePart::Kind::Edit || part.kind == GesturePart::Kind::KeepMine)
+        moved.from.push(now(part.column, part.from.at(i)));
+      if (part.kind == GesturePart::Kind::Edit) moved.to.push(settled(part.to.at(i)));
       for (std::size_t c = 0; c < part.recordColumns.size(); ++c)
         moved.records[c].push(now(part.recordColumns[c], part.records[c].at(i)));
     }

@@ -11,14 +11,10 @@ namespace {
 constexpr std::string_view kFormat = "iterandum-changes";
 constexpr std::string_view kVersion = "1";
 
-tl::unexpected<Error> bad(const std::string& place, const std::string& message) {
-  return fail(ErrorKind::InvalidFile, message, place.empty() ? "/" : place);
-}
-
 Status wantType(const JsonNode* node, JsonNode::Type type, const std::string& place) {
-  if (node == nullptr) return bad(place, std::string("is missing; ") + jsonTypeName(type) + " is wanted");
+  if (node == nullptr) return badDocument(place, std::string("is missing; ") + jsonTypeName(type) + " is wanted");
   if (node->type == type) return {};
-  return bad(place, std::string(jsonTypeName(type)) + " is wanted here, not " + jsonTypeName(node->type));
+  return badDocument(place, std::string(jsonTypeName(type)) + " is wanted here, not " + jsonTypeName(node->type));
 }
 
 class ChangeReader {
@@ -42,16 +38,17 @@ class ChangeReader {
   };
 
   Status checkHead(const JsonNode& root) {
-    if (root.type != JsonNode::Type::Object) return bad("", "a change file is an object");
+    if (root.type != JsonNode::Type::Object) return badDocument("", "a change file is an object");
     const JsonNode* format = root.find("format");
     ITERANDUM_TRY(wantType(format, JsonNode::Type::String, "/format"));
     if (format->text != kFormat) {
-      return bad("/format", "this is '" + format->text + "', not a change file ('" + std::string(kFormat) + "')");
+      return badDocument("/format",
+                         "this is '" + format->text + "', not a change file ('" + std::string(kFormat) + "')");
     }
     const JsonNode* version = root.find("version");
     ITERANDUM_TRY(wantType(version, JsonNode::Type::Number, "/version"));
     if (version->text != kVersion) {
-      return bad("/version", "version " + version->text + " is not known; this program reads version 1");
+      return badDocument("/version", "version " + version->text + " is not known; this program reads version 1");
     }
     ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "title", "changes"}));
     if (const JsonNode* title = root.find("title")) {
@@ -64,7 +61,7 @@ class ChangeReader {
   Status checkReferences() const {
     for (const UsedReference& used : references_) {
       if (!labels_.contains(used.label)) {
-        return bad(used.place, "no addition in this file carries the label '" + used.label + "'");
+        return badDocument(used.place, "no addition in this file carries the label '" + used.label + "'");
       }
     }
     return {};
@@ -79,7 +76,7 @@ class ChangeReader {
     const JsonNode* table = node.find("table");
     ITERANDUM_TRY(wantType(table, JsonNode::Type::String, place + "/table"));
     auto name = parseTableName(table->text);
-    if (!name) return bad(place + "/table", name.error().message);
+    if (!name) return badDocument(place + "/table", name.error().message);
     change.table = *name;
     if (change.action == Action::Add) {
       ITERANDUM_TRY(readLabel(node, place, change));
@@ -100,31 +97,31 @@ class ChangeReader {
         return {};
       }
     }
-    return bad(place + "/action", "'" + action->text + "' is no action; edit, add or remove is wanted");
+    return badDocument(place + "/action", "'" + action->text + "' is no action; edit, add or remove is wanted");
   }
 
   Status readLabel(const JsonNode& node, const std::string& place, Change& change) {
-    if (node.find("key") != nullptr) return bad(place + "/key", "an addition has no key; it may have a label");
+    if (node.find("key") != nullptr) return badDocument(place + "/key", "an addition has no key; it may have a label");
     const JsonNode* label = node.find("label");
     if (label == nullptr) return {};
     ITERANDUM_TRY(wantType(label, JsonNode::Type::String, place + "/label"));
-    if (label->text.empty()) return bad(place + "/label", "a label cannot be empty");
+    if (label->text.empty()) return badDocument(place + "/label", "a label cannot be empty");
     if (!labels_.insert(label->text).second) {
-      return bad(place + "/label", "the label '" + label->text + "' is used by another addition too");
+      return badDocument(place + "/label", "the label '" + label->text + "' is used by another addition too");
     }
     change.label = label->text;
     return {};
   }
 
   static Status readKey(const JsonNode& node, const std::string& place, Change& change) {
-    if (node.find("label") != nullptr) return bad(place + "/label", "only an addition has a label");
+    if (node.find("label") != nullptr) return badDocument(place + "/label", "only an addition has a label");
     const JsonNode* key = node.find("key");
     ITERANDUM_TRY(wantType(key, JsonNode::Type::Object, place + "/key"));
-    if (key->members.empty()) return bad(place + "/key", "a key names at least one column");
+    if (key->members.empty()) return badDocument(place + "/key", "a key names at least one column");
     for (const auto& [column, value] : key->members) {
       const std::string at = pointerTo(place + "/key", column);
       ITERANDUM_ASSIGN(Value v, valueFromJson(value, at));
-      if (v.kind() == Value::Kind::PendingKey) return bad(at, "a key cannot be a reference to an addition");
+      if (v.kind() == Value::Kind::PendingKey) return badDocument(at, "a key cannot be a reference to an addition");
       change.keyColumns.push_back(column);
       change.key.push_back(std::move(v));
     }
@@ -136,7 +133,7 @@ class ChangeReader {
     if (cells == nullptr && change.action != Action::Edit) return {};
     ITERANDUM_TRY(wantType(cells, JsonNode::Type::Object, place + "/cells"));
     if (cells->members.empty() && change.action == Action::Edit) {
-      return bad(place + "/cells", "an edit changes at least one cell");
+      return badDocument(place + "/cells", "an edit changes at least one cell");
     }
     for (const auto& [column, content] : cells->members) {
       CellChange cell;
@@ -152,14 +149,15 @@ class ChangeReader {
     const JsonNode* from = node.find("from");
     const JsonNode* to = node.find("to");
     ITERANDUM_TRY(onlyKnownNames(node, place, {"from", "to"}));
-    if (action == Action::Add && from != nullptr) return bad(place + "/from", "an addition has no 'from'");
-    if (action == Action::Remove && to != nullptr) return bad(place + "/to", "a removal has no 'to'");
-    if (action != Action::Remove && to == nullptr) return bad(place + "/to", "is missing");
-    if (action == Action::Remove && from == nullptr) return bad(place + "/from", "is missing");
+    if (action == Action::Add && from != nullptr) return badDocument(place + "/from", "an addition has no 'from'");
+    if (action == Action::Remove && to != nullptr) return badDocument(place + "/to", "a removal has no 'to'");
+    if (action != Action::Remove && to == nullptr) return badDocument(place + "/to", "is missing");
+    if (action == Action::Remove && from == nullptr) return badDocument(place + "/from", "is missing");
     if (from != nullptr) {
       cell.hasFrom = true;
       ITERANDUM_ASSIGN(cell.from, valueFromJson(*from, place + "/from"));
-      if (cell.from.kind() == Value::Kind::PendingKey) return bad(place + "/from", "only 'to' can be a reference");
+      if (cell.from.kind() == Value::Kind::PendingKey)
+        return badDocument(place + "/from", "only 'to' can be a reference");
     }
     if (to != nullptr) {
       ITERANDUM_ASSIGN(cell.to, valueFromJson(*to, place + "/to"));

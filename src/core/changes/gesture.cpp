@@ -7,7 +7,7 @@
 namespace iterandum {
 namespace {
 
-constexpr std::uint64_t kVersion = 1;
+constexpr std::uint64_t kPackedVersion = 1;
 
 void writeNames(ByteWriter& out, const std::vector<std::string>& names) {
   out.number(names.size());
@@ -46,7 +46,7 @@ bool fits(const GesturePart& part) {
 
 std::string packGesture(const Gesture& gesture) {
   ByteWriter out;
-  out.number(kVersion);
+  out.number(kPackedVersion);
   out.string(gesture.title);
   out.number(gesture.parts.size());
   for (const GesturePart& part : gesture.parts) {
@@ -69,7 +69,7 @@ std::string packGesture(const Gesture& gesture) {
 Result<Gesture> unpackGesture(std::string_view bytes) {
   ByteReader in(bytes);
   Gesture gesture;
-  if (in.number() != kVersion)
+  if (in.number() != kPackedVersion)
     return fail(ErrorKind::InvalidFile, "staged work was written by another version of this program");
   gesture.title = in.string();
   const std::size_t parts = in.count();

@@ -7,10 +7,6 @@
 namespace iterandum {
 namespace {
 
-bool holdsNull(const ValueTuple& tuple) {
-  return std::any_of(tuple.begin(), tuple.end(), [](const Value& v) { return v.isNull(); });
-}
-
 ValueTuple partOf(const ValueTuple& record, const std::vector<std::size_t>& columns) {
   ValueTuple out;
   out.reserve(columns.size());

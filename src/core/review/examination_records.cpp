@@ -105,8 +105,7 @@ void Examination::judgeFound(std::uint32_t index, const std::vector<std::uint8_t
   for (std::uint32_t r = 0; r < block.changes.rows(); ++r) {
     const RowPlace place{index, r};
     const ValueTuple key = block.changes.key(r);
-    const bool holdsNull = std::any_of(key.begin(), key.end(), [](const Value& v) { return v.isNull(); });
-    if (primary && holdsNull) {
+    if (primary && holdsNull(key)) {
       verdicts_.note(place,
                      verdicts_.findingFor(place, FindingKind::NotEditable,
                                           "a key without a value names no record; name it by its row id (\"rowid\")"));

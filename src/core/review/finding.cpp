@@ -86,6 +86,12 @@ std::string valueInWords(const Value& value) {
   return "'" + visibleText(text) + (cut ? "…'" : "'");
 }
 
+std::string tupleInWords(const ValueTuple& tuple) {
+  std::string out;
+  for (const Value& v : tuple) out += (out.empty() ? "" : ", ") + valueInWords(v);
+  return out;
+}
+
 std::string recordInWords(const TableName& table, const ValueTuple& key) {
   if (key.empty()) return "a new record of " + displayName(table);
   std::string out = displayName(table) + " ";

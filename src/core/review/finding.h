@@ -87,6 +87,8 @@ struct Review {
 [[nodiscard]] std::string recordInWords(const TableName& table, const ValueTuple& key);
 // A value as messages show it: no value, empty text, 'text', 42.
 [[nodiscard]] std::string valueInWords(const Value& value);
+// "3, ‘Oak’".
+[[nodiscard]] std::string tupleInWords(const ValueTuple& tuple);
 
 // What there is to say about numbers that were used up; empty when none were.
 [[nodiscard]] std::string usedUpInWords(const Review& review);

@@ -7,16 +7,6 @@
 namespace iterandum {
 namespace {
 
-bool holdsNull(const ValueTuple& tuple) {
-  return std::any_of(tuple.begin(), tuple.end(), [](const Value& v) { return v.isNull(); });
-}
-
-std::string tupleWords(const ValueTuple& tuple) {
-  std::string out;
-  for (const Value& v : tuple) out += (out.empty() ? "" : ", ") + valueInWords(v);
-  return out;
-}
-
 // From this many records on, one pass over a table without a fitting index is cheaper than one pass for each.
 constexpr std::size_t kScanFrom = 4;
 
@@ -104,7 +94,7 @@ bool ReferenceCheck::writesItself(const RowPlace& place, const Reference& refere
 void ReferenceCheck::refuseMissingParent(const RowPlace& place, const Table& table, const Reference& reference,
                                          const ValueTuple& tuple) {
   Finding finding = verdicts_.findingFor(place, FindingKind::ParentMissing,
-                                         displayName(reference.target) + " has no record " + tupleWords(tuple) +
+                                         displayName(reference.target) + " has no record " + tupleInWords(tuple) +
                                              " to point at; choose one that is there, or add it");
   finding.column = table.columns[reference.columns[0]].name;
   const auto& block = facts_.blocks()[place.block];

@@ -31,16 +31,6 @@ std::string columnNames(const Table& table, const UniqueKey& key) {
   return out;
 }
 
-std::string tupleWords(const ValueTuple& tuple) {
-  std::string out;
-  for (const Value& v : tuple) out += (out.empty() ? "" : ", ") + valueInWords(v);
-  return out;
-}
-
-bool holdsNull(const ValueTuple& tuple) {
-  return std::any_of(tuple.begin(), tuple.end(), [](const Value& v) { return v.isNull(); });
-}
-
 }  // namespace
 
 Status UniqueCheck::run() {
@@ -81,7 +71,7 @@ void UniqueCheck::report(const RowPlace& place, const Table& table, const Unique
                          const std::string& by) {
   Finding finding = verdicts_.findingFor(
       place, FindingKind::Duplicate,
-      columnNames(table, key) + " " + tupleWords(tuple) + " is taken by " + by + "; it must be unique");
+      columnNames(table, key) + " " + tupleInWords(tuple) + " is taken by " + by + "; it must be unique");
   finding.column = table.columns[key.columns[0]].name;
   for (const std::size_t c : key.columns) {
     // The column that this change sets is the one to point at.

@@ -8,14 +8,10 @@ namespace {
 constexpr std::string_view kFormat = "iterandum-scope";
 constexpr std::string_view kVersion = "1";
 
-tl::unexpected<Error> bad(const std::string& place, const std::string& message) {
-  return fail(ErrorKind::InvalidFile, message, place.empty() ? "/" : place);
-}
-
 Status readText(const JsonNode& object, const std::string& place, std::string_view name, std::string& into) {
   const JsonNode* node = object.find(name);
   if (node == nullptr) return {};
-  if (node->type != JsonNode::Type::String) return bad(pointerTo(place, name), "a string is wanted here");
+  if (node->type != JsonNode::Type::String) return badDocument(pointerTo(place, name), "a string is wanted here");
   into = node->text;
   return {};
 }
@@ -23,7 +19,7 @@ Status readText(const JsonNode& object, const std::string& place, std::string_vi
 Status readFlag(const JsonNode& object, const std::string& place, std::string_view name, bool& into) {
   const JsonNode* node = object.find(name);
   if (node == nullptr) return {};
-  if (node->type != JsonNode::Type::Boolean) return bad(pointerTo(place, name), "true or false is wanted here");
+  if (node->type != JsonNode::Type::Boolean) return badDocument(pointerTo(place, name), "true or false is wanted here");
   into = node->boolean;
   return {};
 }
@@ -34,7 +30,7 @@ Status readArray(const JsonNode& root, std::string_view name, const Each& each) 
   const JsonNode* node = root.find(name);
   if (node == nullptr) return {};
   const std::string place = pointerTo("", name);
-  if (node->type != JsonNode::Type::Array) return bad(place, "an array is wanted here");
+  if (node->type != JsonNode::Type::Array) return badDocument(place, "an array is wanted here");
   for (std::size_t i = 0; i < node->items.size(); ++i) {
     ITERANDUM_TRY(each(node->items[i], pointerTo(place, std::to_string(i))));
   }
@@ -58,10 +54,10 @@ Status checkHead(const JsonNode& root) {
   ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "name", "table", "where", "sort", "columns"}));
   std::string format;
   ITERANDUM_TRY(readText(root, "", "format", format));
-  if (format != kFormat) return bad("/format", "this is no saved scope ('" + std::string(kFormat) + "')");
+  if (format != kFormat) return badDocument("/format", "this is no saved scope ('" + std::string(kFormat) + "')");
   const JsonNode* version = root.find("version");
   if (version == nullptr || version->type != JsonNode::Type::Number || version->text != kVersion) {
-    return bad("/version", "this program reads version " + std::string(kVersion));
+    return badDocument("/version", "this program reads version " + std::string(kVersion));
   }
   return {};
 }
@@ -97,7 +93,7 @@ Result<std::pair<std::string, Scope>> scopeFromJson(std::string_view document) {
   Scope scope;
   ITERANDUM_TRY(readText(root, "", "name", name));
   ITERANDUM_TRY(readText(root, "", "table", scope.table));
-  if (scope.table.empty()) return bad("/table", "the table is missing");
+  if (scope.table.empty()) return badDocument("/table", "the table is missing");
   ITERANDUM_TRY(readArray(root, "where", [&](const JsonNode& node, const std::string& place) {
     return readFilter(node, place, scope.filters.emplace_back());
   }));
@@ -106,7 +102,8 @@ Result<std::pair<std::string, Scope>> scopeFromJson(std::string_view document) {
   }));
   ITERANDUM_TRY(readArray(root, "columns", [&](const JsonNode& node, const std::string& place) {
     scope.columns.push_back(node.text);
-    return node.type == JsonNode::Type::String ? Status() : Status(bad(place, "the name of a column is wanted here"));
+    return node.type == JsonNode::Type::String ? Status()
+                                               : Status(badDocument(place, "the name of a column is wanted here"));
   }));
   return std::pair(std::move(name), std::move(scope));
 }

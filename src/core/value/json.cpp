@@ -213,6 +213,10 @@ const JsonNode* JsonNode::find(std::string_view name) const {
   return nullptr;
 }
 
+tl::unexpected<Error> badDocument(const std::string& pointer, const std::string& message) {
+  return fail(ErrorKind::InvalidFile, message, pointer.empty() ? "/" : pointer);
+}
+
 std::string pointerTo(const std::string& pointer, std::string_view step) {
   std::string out = pointer + "/";
   for (const char c : step) {

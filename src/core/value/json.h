@@ -36,6 +36,9 @@ struct JsonMember {
   JsonNode value;
 };
 
+// What is wrong with a document, and where (a JSON Pointer).
+[[nodiscard]] tl::unexpected<Error> badDocument(const std::string& pointer, const std::string& message);
+
 // A JSON Pointer with one more step.
 [[nodiscard]] std::string pointerTo(const std::string& pointer, std::string_view step);
 [[nodiscard]] const char* jsonTypeName(JsonNode::Type type);

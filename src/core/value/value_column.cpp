@@ -1,5 +1,7 @@
 #include "core/value/value_column.h"
 
+#include <algorithm>
+
 namespace iterandum {
 namespace {
 bool isPlainInteger(const Value& v) { return v.kind() == Value::Kind::Integer; }
@@ -93,6 +95,10 @@ std::size_t ValueColumn::memoryBytes() const {
 }
 
 bool sameTuple(const ValueTuple& a, const ValueTuple& b) { return compareTuples(a, b) == 0; }
+
+bool holdsNull(const ValueTuple& tuple) {
+  return std::any_of(tuple.begin(), tuple.end(), [](const Value& v) { return v.isNull(); });
+}
 
 int compareTuples(const ValueTuple& a, const ValueTuple& b) {
   for (std::size_t i = 0; i < a.size() && i < b.size(); ++i) {

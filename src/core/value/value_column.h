@@ -51,6 +51,7 @@ class ValueColumn {
 using ValueTuple = std::vector<Value>;
 
 [[nodiscard]] bool sameTuple(const ValueTuple& a, const ValueTuple& b);
+[[nodiscard]] bool holdsNull(const ValueTuple& tuple);
 [[nodiscard]] int compareTuples(const ValueTuple& a, const ValueTuple& b);
 
 struct TupleHash {

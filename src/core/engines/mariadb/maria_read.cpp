@@ -11,9 +11,6 @@ namespace {
 
 using Op = Condition::Op;
 
-// So many records travel in one statement.
-constexpr std::size_t kMostRows = 10000;
-constexpr std::size_t kMostBytes = 16U << 20U;
 constexpr std::size_t kRoughlyEach = 24;  // bytes of a value besides what it holds on the heap
 // So many are read at once.
 constexpr std::size_t kScreen = 500;

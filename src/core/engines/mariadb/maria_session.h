@@ -9,6 +9,10 @@
 
 namespace iterandum {
 
+// So many records, and so many bytes, travel in one statement at most.
+inline constexpr std::size_t kMostRows = 10000;
+inline constexpr std::size_t kMostBytes = 16U << 20U;
+
 [[nodiscard]] Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, const OpenOptions& options,
                                                                 Progress& progress);
 

@@ -8,9 +8,6 @@
 namespace iterandum {
 namespace {
 
-constexpr std::size_t kMostRows = 10000;
-constexpr std::size_t kMostBytes = 16U << 20U;
-
 class MariaBulk : public BulkTarget {
  public:
   explicit MariaBulk(MariaSession& session) : session_(session), handle_(session.handle()) {}
