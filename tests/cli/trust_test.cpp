@@ -152,5 +152,21 @@ TEST_F(CliTrustTest, NumbersOfAnySizeAreReadFromTheirDigits) {
   EXPECT_THAT(err, HasSubstr("a NUL character stands here"));
 }
 
+TEST_F(CliTrustTest, CodeThatARehearsalRunsIsToldBeforeAndOnce) {
+  EXPECT_EQ(0, run("review --no-rehearsal " + base + " changes.json", "> out"));
+  EXPECT_EQ("", err) << "nothing runs";
+  EXPECT_EQ(0, run("review " + base + " changes.json", "> out"));
+  EXPECT_THAT(err,
+              HasSubstr("note: code of this database runs when these changes are tried or written: stamp on tree"));
+  EXPECT_EQ(0, run("review " + base + " changes.json", "> out"));
+  EXPECT_EQ("", err);
+  // More of it is news again.
+  db.run("CREATE TRIGGER louder AFTER UPDATE ON tree BEGIN SELECT 1; END");
+  EXPECT_EQ(0, run("apply " + base + " changes.json", "> out"));
+  EXPECT_THAT(err, HasSubstr(": louder on tree."));
+  EXPECT_THAT(err, Not(HasSubstr("stamp on tree")));
+  EXPECT_EQ("3", grade());
+}
+
 }  // namespace
 }  // namespace iterandum::test

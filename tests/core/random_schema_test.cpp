@@ -23,26 +23,7 @@ constexpr unsigned kChangeSetsOfASchema = 10;
 
 class RandomSchemaTest : public EngineTest {
  protected:
-  [[nodiscard]] std::string stateOf(const World& world) const {
-    World now = world;
-    for (std::size_t t = 0; t < world.tables.size(); ++t) {
-      now.records[t].clear();
-      std::string rows = db.rows("SELECT * FROM " + world.tables[t].name);
-      for (std::size_t at = 0; at < rows.size();) {
-        const std::size_t end = std::min(rows.find('\n', at), rows.size());
-        Cells record;
-        for (std::size_t cell = at; cell <= end;) {
-          const std::size_t stop = std::min(rows.find('|', cell), end);
-          const std::string text = rows.substr(cell, stop - cell);
-          record.push_back(text == "-" ? Cell() : Cell(std::stoi(text)));
-          cell = stop + 1;
-        }
-        now.records[t].push_back(std::move(record));
-        at = end + 1;
-      }
-    }
-    return textOf(now);
-  }
+  [[nodiscard]] std::string stateOf(const World& world) const { return textOf(worldIn(db, world)); }
 
   void takeBack() {
     Progress progress;

@@ -307,6 +307,27 @@ std::string textOf(const World& w) {
   return out;
 }
 
+World worldIn(const TestDatabase& db, const World& world) {
+  World now = world;
+  for (std::size_t t = 0; t < world.tables.size(); ++t) {
+    now.records[t].clear();
+    const std::string rows = db.rows("SELECT * FROM " + world.tables[t].name);
+    for (std::size_t at = 0; at < rows.size();) {
+      const std::size_t end = std::min(rows.find('\n', at), rows.size());
+      Cells record;
+      for (std::size_t cell = at; cell <= end;) {
+        const std::size_t stop = std::min(rows.find('|', cell), end);
+        const std::string text = rows.substr(cell, stop - cell);
+        record.push_back(text == "-" ? Cell() : Cell(std::stoi(text)));
+        cell = stop + 1;
+      }
+      now.records[t].push_back(std::move(record));
+      at = end + 1;
+    }
+  }
+  return now;
+}
+
 // --- the oracle ------------------------------------------------------------------------------------------------------
 
 namespace {

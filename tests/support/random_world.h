@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "support/engine.h"
+#include "support/test_database.h"
 
 namespace iterandum::test {
 
@@ -75,6 +76,9 @@ class RandomWorld {
 [[nodiscard]] std::string linesOf(const World& world, const std::vector<WorldChange>& changes);
 // The records as text, the same for the same records.
 [[nodiscard]] std::string textOf(const World& world);
+
+// The records that the database holds now.
+[[nodiscard]] World worldIn(const TestDatabase& db, const World& world);
 
 // What the records are to be afterwards; nothing where a rule forbids it.
 [[nodiscard]] std::optional<World> wantedAfter(const World& world, const std::vector<WorldChange>& changes);
