@@ -123,17 +123,21 @@ class Documents {
       GesturePart part;
       part.kind = static_cast<GesturePart::Kind>(below(8));
       part.table = {below(2) == 0 ? text() : "", "t" + text()};
-      const auto rows = static_cast<std::size_t>(below(5));
-      part.keyColumns = {"id"};
-      part.keys = {column(rows)};
-      part.column = name();
-      part.from = column(rows);
-      part.to = column(rows);
-      if (part.kind == GesturePart::Kind::Remove) {
+      using Kind = GesturePart::Kind;
+      const auto rows = static_cast<std::size_t>(1 + below(5));
+      const bool ofNewRecords = part.kind == Kind::Add || part.kind == Kind::EditAdded || part.kind == Kind::DropAdded;
+      for (std::size_t r = 0; ofNewRecords && r < rows; ++r) part.addedIds.push_back(1 + random_() % 1000);
+      if (!ofNewRecords) {
+        part.keyColumns = {"id"};
+        part.keys = {column(rows)};
+      }
+      if (part.kind != Kind::Add && part.kind != Kind::DropAdded && part.kind != Kind::PutBack) part.column = name();
+      if (part.kind == Kind::Edit || part.kind == Kind::KeepMine) part.from = column(rows);
+      if (part.kind == Kind::Edit || part.kind == Kind::EditAdded) part.to = column(rows);
+      if (part.kind == Kind::Remove) {
         part.recordColumns = {"id", "x"};
         part.records = {column(rows), column(rows)};
       }
-      for (std::size_t r = 0; r < rows && below(2) == 0; ++r) part.addedIds.push_back(random_() % 1000);
       out.parts.push_back(std::move(part));
     }
     return out;

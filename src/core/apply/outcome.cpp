@@ -1,7 +1,11 @@
 #include "core/apply/outcome.h"
 
 #include <algorithm>
+#include <map>
 #include <numeric>
+#include <unordered_map>
+
+#include "core/base/names.h"
 
 namespace iterandum {
 namespace {
@@ -11,84 +15,113 @@ struct Evidence {
   std::uint64_t notWritten = 0;
 };
 
-// The records of a block, looked up under these keys: which rows are there, and what they hold in block.columns.
-Result<std::vector<ValueTuple>> recordsByKey(Session& session, const Table& table, const ReceiptBlock& block,
-                                             const std::vector<ValueColumn>& keys, Progress& progress) {
-  std::vector<std::uint32_t> rows(block.rows());
-  std::iota(rows.begin(), rows.end(), 0U);
-  std::vector<ValueTuple> found(block.rows());
-  KeyRead read{&table, block.keyColumns, &keys, rows, block.columns, 2};
-  ITERANDUM_TRY(session.readByKeys(
-      read, [&](std::size_t row, ValueTuple&& record) { found[row] = std::move(record); }, progress));
-  return found;
+// What lies under one key when nothing was written, and when all was; nothing: no record.
+struct Picture {
+  std::optional<ValueTuple> start;
+  std::optional<ValueTuple> end;
+};
+
+// All keys of one table that the receipt touches. Records that change places are told apart by what else they hold.
+struct TablePictures {
+  std::vector<std::string> columns;
+  std::unordered_map<ValueTuple, Picture, TupleHash, TupleSame> byKey;
+};
+
+ValueTuple recordOf(const std::vector<ValueColumn>& values, std::size_t row) {
+  ValueTuple out;
+  for (const ValueColumn& column : values) out.push_back(column.at(row));
+  return out;
 }
 
-// The keys that the records have after an edit, which may have changed them.
-std::vector<ValueColumn> keysAfter(const ReceiptBlock& block) {
-  std::vector<ValueColumn> keys = block.keys;
-  for (std::size_t k = 0; k < keys.size(); ++k) {
-    const auto at = std::find(block.columns.begin(), block.columns.end(), block.keyColumns[k]);
-    if (at != block.columns.end()) keys[k] = block.after[static_cast<std::size_t>(at - block.columns.begin())];
+// The record's identity: among its values, or, for a row id, as the change names it. Empty: not known.
+ValueTuple identityOf(const Table& table, const ReceiptBlock& block, const ValueTuple& record, std::size_t row) {
+  ValueTuple out;
+  for (const std::string& name : table.writeKeyColumns()) {
+    const auto at = std::find(block.columns.begin(), block.columns.end(), name);
+    const auto key = std::find(block.keyColumns.begin(), block.keyColumns.end(), name);
+    if (at != block.columns.end()) {
+      out.push_back(record[static_cast<std::size_t>(at - block.columns.begin())]);
+    } else if (key != block.keyColumns.end()) {
+      out.push_back(block.keys[static_cast<std::size_t>(key - block.keyColumns.begin())].at(row));
+    } else {
+      return {};
+    }
   }
-  return keys;
+  return out;
 }
 
-bool holds(const ValueTuple& record, const std::vector<ValueColumn>& values, const std::vector<std::size_t>& columns,
-           std::size_t row) {
-  return !record.empty() && std::all_of(columns.begin(), columns.end(),
-                                        [&](std::size_t c) { return sameValue(record[c], values[c].at(row)); });
-}
-
-Result<Evidence> evidenceOf(Session& session, const Table& table, const ReceiptBlock& block, Progress& progress) {
-  Evidence evidence;
-  ITERANDUM_ASSIGN(const std::vector<ValueTuple> atKey, recordsByKey(session, table, block, block.keys, progress));
-  std::vector<ValueTuple> atNewKey = atKey;
-  if (block.action == Action::Edit) {
-    ITERANDUM_ASSIGN(atNewKey, recordsByKey(session, table, block, keysAfter(block), progress));
-  }
+void addPictures(const Table& table, const ReceiptBlock& block, TablePictures& pictures) {
   for (std::size_t row = 0; row < block.rows(); ++row) {
     if (block.outcomes[row] != Outcome::Applied) continue;
-    if (block.action == Action::Add) {
-      // The new record under its key speaks for itself; another one there says nothing.
-      std::vector<std::size_t> all(block.columns.size());
-      std::iota(all.begin(), all.end(), std::size_t{0});
-      if (atKey[row].empty()) ++evidence.notWritten;
-      if (holds(atKey[row], block.after, all, row)) ++evidence.written;
-      continue;
-    }
-    if (block.action == Action::Remove) {
-      ++(atKey[row].empty() ? evidence.written : evidence.notWritten);
-      continue;
-    }
-    std::vector<std::size_t> changed;
-    for (std::size_t c = 0; c < block.columns.size(); ++c) {
-      if (!sameValue(block.before[c].at(row), block.after[c].at(row))) changed.push_back(c);
-    }
-    if (changed.empty()) continue;
-    if (holds(atNewKey[row], block.after, changed, row)) ++evidence.written;
-    if (holds(atKey[row], block.before, changed, row)) ++evidence.notWritten;
+    const auto add = [&](const std::vector<ValueColumn>& values, std::optional<ValueTuple> Picture::*when) {
+      ValueTuple record = recordOf(values, row);
+      const ValueTuple key = identityOf(table, block, record, row);
+      if (!key.empty()) pictures.byKey[key].*when = std::move(record);
+    };
+    if (block.action != Action::Add) add(block.before, &Picture::start);
+    if (block.action != Action::Remove) add(block.after, &Picture::end);
   }
-  return evidence;
+}
+
+// Where there is a record either way, what differs between the two tells; else whether it is there. Another record
+// under the key tells nothing.
+void weigh(const Picture& picture, const std::optional<ValueTuple>& now, Evidence& evidence) {
+  std::vector<std::size_t> telling;
+  if (picture.start && picture.end) {
+    for (std::size_t c = 0; c < picture.start->size(); ++c) {
+      if (!sameValue((*picture.start)[c], (*picture.end)[c])) telling.push_back(c);
+    }
+    if (telling.empty()) return;
+  } else {
+    telling.resize(picture.start ? picture.start->size() : picture.end->size());
+    std::iota(telling.begin(), telling.end(), std::size_t{0});
+  }
+  const auto fits = [&](const std::optional<ValueTuple>& wanted) {
+    if (!wanted || !now) return !wanted && !now;
+    return std::all_of(telling.begin(), telling.end(),
+                       [&](std::size_t c) { return sameValue((*now)[c], (*wanted)[c]); });
+  };
+  if (fits(picture.end)) ++evidence.written;
+  if (fits(picture.start)) ++evidence.notWritten;
+}
+
+Status weighAll(Session& session, const Table& table, const TablePictures& pictures, Evidence& evidence,
+                Progress& progress) {
+  std::vector<ValueColumn> keys(table.writeKeyColumns().size());
+  std::vector<const Picture*> order;
+  for (const auto& [key, picture] : pictures.byKey) {
+    for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key[k]);
+    order.push_back(&picture);
+  }
+  std::vector<std::uint32_t> rows(order.size());
+  std::iota(rows.begin(), rows.end(), 0U);
+  std::vector<std::optional<ValueTuple>> found(order.size());
+  KeyRead read{&table, table.writeKeyColumns(), &keys, rows, pictures.columns, 2};
+  ITERANDUM_TRY(session.readByKeys(
+      read, [&](std::size_t row, ValueTuple&& record) { found[row] = std::move(record); }, progress));
+  for (std::size_t i = 0; i < order.size(); ++i) weigh(*order[i], found[i], evidence);
+  return {};
 }
 
 }  // namespace
 
 Result<WrittenState> writtenState(Session& session, const Catalogue& catalogue, const Receipt& receipt,
                                   Progress& progress) {
-  Evidence all;
+  std::map<const Table*, TablePictures> all;
   for (const ReceiptBlock& block : receipt.blocks) {
     const Table* table = catalogue.find(block.table);
     if (table == nullptr || block.keys.empty()) return WrittenState::NotKnown;
-    const auto known = [&](const std::string& name) {
-      return table->column(name) != nullptr || (name == table->rowIdName && !name.empty());
-    };
-    if (!std::all_of(block.columns.begin(), block.columns.end(), known)) return WrittenState::NotKnown;
-    ITERANDUM_ASSIGN(const Evidence evidence, evidenceOf(session, *table, block, progress));
-    all.written += evidence.written;
-    all.notWritten += evidence.notWritten;
+    const bool known = std::all_of(block.columns.begin(), block.columns.end(),
+                                   [&](const std::string& name) { return table->column(name) != nullptr; });
+    TablePictures& pictures = all[table];
+    if (pictures.columns.empty()) pictures.columns = block.columns;
+    if (!known || pictures.columns != block.columns) return WrittenState::NotKnown;
+    addPictures(*table, block, pictures);
   }
-  if (all.written > 0 && all.notWritten == 0) return WrittenState::Written;
-  if (all.notWritten > 0 && all.written == 0) return WrittenState::NotWritten;
+  Evidence evidence;
+  for (const auto& [table, pictures] : all) ITERANDUM_TRY(weighAll(session, *table, pictures, evidence, progress));
+  if (evidence.written > 0 && evidence.notWritten == 0) return WrittenState::Written;
+  if (evidence.notWritten > 0 && evidence.written == 0) return WrittenState::NotWritten;
   return WrittenState::NotKnown;
 }
 
