@@ -178,29 +178,40 @@ class RandomHandsTest : public WindowTest {
     EXPECT_TRUE(wait([&] { return !window->desk()->applying().running() && !counts().any(); }));
     for (const auto& [where, to] : wanted_) EXPECT_EQ(to, inDatabase(where.first, where.second)) << where.first;
     expectNothingElseWritten();
+    // What was undone before can still be brought again, on the records as they are now.
+    for (Cells& later : undone_) {
+      for (const auto& [where, to] : wanted_) later.try_emplace(where, heldBefore(where.first, where.second));
+      std::erase_if(later,
+                    [&](const auto& cell) { return inDatabase(cell.first.first, cell.first.second) == cell.second; });
+    }
     wanted_.clear();
     before_.clear();
-    undone_.clear();
     known_ = db.dump();
     openTable("bed");
     view().setFocus();
     return "apply";
   }
-  // With what was staged put back by hand, the database is as it was before.
-  void expectNothingElseWritten() {
-    const std::string now = db.rows("SELECT * FROM bed ORDER BY id");
+  using Rows = std::map<int, std::vector<std::string>>;
+  [[nodiscard]] Rows rowsBefore() const {
+    Rows rows;
     std::istringstream before(records_);
-    std::map<int, std::vector<std::string>> rows;
     for (std::string line; std::getline(before, line);) {
       std::vector<std::string> cells;
       std::istringstream in(line);
       for (std::string cell; std::getline(in, cell, '|');) cells.push_back(cell);
       rows[std::stoi(cells[0])] = cells;
     }
-    for (const auto& [where, to] : wanted_) {
-      const std::size_t column = where.second == "place" ? 1 : where.second == "grade" ? 2 : 3;
-      rows[where.first][column] = to;
-    }
+    return rows;
+  }
+  static std::size_t positionOf(const std::string& column) { return column == "place" ? 1 : column == "grade" ? 2 : 3; }
+  [[nodiscard]] std::string heldBefore(int id, const std::string& column) const {
+    return rowsBefore().at(id)[positionOf(column)];
+  }
+  // The database is as it was before, but for what was staged.
+  void expectNothingElseWritten() {
+    const std::string now = db.rows("SELECT * FROM bed ORDER BY id");
+    Rows rows = rowsBefore();
+    for (const auto& [where, to] : wanted_) rows[where.first][positionOf(where.second)] = to;
     std::string expected;
     for (const auto& [id, cells] : rows) {
       for (std::size_t c = 0; c < cells.size(); ++c) expected += (c ? "|" : "") + cells[c];

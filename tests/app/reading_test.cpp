@@ -16,11 +16,12 @@ using ::testing::Not;
 
 struct Search {
   // Looks for these rows; gives the answer, and counts the looks.
-  std::optional<int> run(int first, int last, std::vector<int> rows) {
+  std::optional<int> run(int first, int last, std::vector<int> rows, bool emptyWay = false) {
+    const auto way = last < first && !emptyWay ? RowSearch::Way::Backwards : RowSearch::Way::Forwards;
     std::optional<int> answer;
     bool done = false;
     search.start(
-        first, last,
+        first, last, way,
         [&, rows](int low, int high) -> std::optional<int> {
           ++looks;
           EXPECT_LE(low, high);
@@ -52,7 +53,7 @@ TEST(RowSearchTest, TheNearestIsFoundInEitherDirection) {
   EXPECT_EQ(50, search.run(60, 40, {50, 7, 90}));
   EXPECT_EQ(std::nullopt, search.run(51, 89, {50, 7, 90}));
   EXPECT_EQ(50, search.run(50, 50, {50}));
-  EXPECT_EQ(std::nullopt, search.run(0, -1, {0})) << "no rows at all";
+  EXPECT_EQ(std::nullopt, search.run(0, -1, {0}, true)) << "no rows at all";
 }
 
 TEST(RowSearchTest, EveryPlaceOfAMillionIsFoundFromBothEnds) {
@@ -71,7 +72,7 @@ TEST(RowSearchTest, TheWindowLivesOnWhileItLooks) {
   QObject::connect(&heart, &QTimer::timeout, [&] { ++alive; });
   heart.start(1);
   search.start(
-      0, 400000,
+      0, 400000, RowSearch::Way::Forwards,
       [](int, int) -> std::optional<int> {
         QThread::msleep(1);
         return std::nullopt;
@@ -90,10 +91,10 @@ TEST(RowSearchTest, ASearchThatIsStoppedOrOvertakenSaysNothing) {
     QThread::msleep(5);
     return std::nullopt;
   };
-  search.start(0, 90000, slow, [&](std::optional<int>) { ++first; });
-  search.start(0, 9000, slow, [&](std::optional<int>) { ++second; });
+  search.start(0, 90000, RowSearch::Way::Forwards, slow, [&](std::optional<int>) { ++first; });
+  search.start(0, 9000, RowSearch::Way::Forwards, slow, [&](std::optional<int>) { ++second; });
   ASSERT_TRUE(QTest::qWaitFor([&] { return second == 1; }, 5000));
-  search.start(0, 90000, slow, [&](std::optional<int>) { ++first; });
+  search.start(0, 90000, RowSearch::Way::Forwards, slow, [&](std::optional<int>) { ++first; });
   search.stop();
   QTest::qWait(200);
   EXPECT_EQ(0, first);
@@ -173,7 +174,8 @@ TEST_F(ReadingTest, TheNextMarkIsFoundHoweverFarAway) {
 
 TEST_F(ReadingTest, ARecordIsGoneToHoweverFarAway) {
   db.run(
-      "CREATE TABLE many (id TEXT PRIMARY KEY, v INTEGER); INSERT INTO many WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL "
+      "CREATE TABLE many (id TEXT NOT NULL PRIMARY KEY, v INTEGER) WITHOUT ROWID; INSERT INTO many WITH RECURSIVE n(i) "
+      "AS (SELECT 1 UNION ALL "
       "SELECT i + 1 FROM n WHERE i < 60000) SELECT 'k' || (i * 7919 % 60013) || 'x' || (i % 3), 1 FROM n");
   const std::string last = db.rows("SELECT id FROM many ORDER BY id DESC LIMIT 1");
   window->open(QString::fromStdString(db.path()));

@@ -11,11 +11,11 @@ constexpr int kMilliseconds = 8;
 constexpr int kRows = 4096;
 }  // namespace
 
-void RowSearch::start(int first, int last, Look look, Done done) {
+void RowSearch::start(int first, int last, Way way, Look look, Done done) {
   ++search_;
   next_ = first;
   last_ = last;
-  backwards_ = last < first;
+  backwards_ = way == Way::Backwards;
   look_ = std::move(look);
   done_ = std::move(done);
   goOn(search_);

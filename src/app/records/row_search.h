@@ -16,9 +16,10 @@ class RowSearch : public QObject {
   using Look = std::function<std::optional<int>(int first, int last)>;
   using Done = std::function<void(std::optional<int> row)>;
 
-  // Looks from `first` to `last`, which lies before it when the way is backwards. The search before this one is
-  // forgotten; `done` may be called before start() returns.
-  void start(int first, int last, Look look, Done done);
+  enum class Way { Forwards, Backwards };
+  // Looks from `first` to `last`, which lies before it when the way is backwards; the other way round there are no rows
+  // to look at. The search before this one is forgotten; `done` may be called before start() returns.
+  void start(int first, int last, Way way, Look look, Done done);
   void stop() { ++search_; }
 
  private:

@@ -280,6 +280,7 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
     if (!reason.isEmpty() || !record) return fail(ErrorKind::InvalidInput, reason.toStdString());
     ITERANDUM_ASSIGN(Value stored, storedForm(column(i.column()), value));
     const CellState state = cell(i.row(), i.column());
+    if (sameValue(state.effective(), stored) && !state.setByDatabase && state.typedWrong.isEmpty()) continue;
     edits.push_back(
         {*record, column(i.column()).name, state.staged ? state.staged->from : state.stored, std::move(stored)});
     forgetWrong(i);

@@ -155,12 +155,26 @@ GesturePart Desk::partFor(GesturePart::Kind kind, const Table& table) {
   return part;
 }
 
+// What is so already, staged or stored: no gesture, which Undo would take back without anything to be seen.
+bool Desk::isSoAlready(const CellEdit& edit) const {
+  const TableChanges* changes = changes_.table(edit.record.table);
+  if (edit.record.isAdded()) {
+    if (changes == nullptr || !changes->added().contains(edit.record.addedId)) return false;
+    const auto& cells = changes->added().at(edit.record.addedId).cells;
+    const auto cell = cells.find(edit.column);
+    return cell != cells.end() && sameValue(cell->second, edit.to);
+  }
+  const auto number = changes == nullptr ? std::nullopt : changes->find(edit.record.key);
+  const auto staged = number ? changes->cell(*number, edit.column) : std::nullopt;
+  return staged ? sameValue(staged->from, edit.from) && sameValue(staged->to, edit.to) : sameValue(edit.from, edit.to);
+}
+
 void Desk::stageEdits(const QString& title, const std::vector<CellEdit>& edits) {
   // One part for each table and column, of existing and of new records.
   std::map<std::tuple<TableName, std::string, bool>, GesturePart> parts;
   for (const CellEdit& e : edits) {
     const Table* table = catalogue_->find(e.record.table);
-    if (table == nullptr) continue;
+    if (table == nullptr || isSoAlready(e)) continue;
     const bool added = e.record.isAdded();
     auto [it, isNew] = parts.try_emplace({e.record.table, e.column, added});
     GesturePart& part = it->second;

@@ -137,6 +137,7 @@ class Desk : public QObject {
 
  private:
   void stage(Gesture gesture);
+  [[nodiscard]] bool isSoAlready(const CellEdit& edit) const;
   struct Restored {
     StagedLog log;
     DatabaseMark mark;

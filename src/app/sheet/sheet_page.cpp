@@ -278,7 +278,8 @@ void SheetPage::lookForReturn() {
   }
   returning_ = true;
   returnSearch_.start(
-      returnFrom_, rows - 1, [this](int first, int last) { return model_.source().rowOf(*returnTo_, first, last); },
+      returnFrom_, rows - 1, RowSearch::Way::Forwards,
+      [this](int first, int last) { return model_.source().rowOf(*returnTo_, first, last); },
       [this, rows, end](std::optional<int> row) {
         returning_ = false;
         returnFrom_ = rows;
@@ -523,7 +524,7 @@ void SheetPage::nextMarked(bool backwards) {
 
 void SheetPage::lookForMark(int first, int last, bool backwards, bool thenRound) {
   markSearch_.start(
-      first, last,
+      first, last, backwards ? RowSearch::Way::Backwards : RowSearch::Way::Forwards,
       [this, backwards](int low, int high) {
         return model_.markedIn(low, std::min(high, model_.rowCount() - 1), backwards);
       },
