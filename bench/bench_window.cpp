@@ -9,8 +9,8 @@
 #include <fstream>
 #include <string>
 
-#include "app/sheet/sheet_page.h"
 #include "app/grid/sheet_view.h"
+#include "app/sheet/sheet_page.h"
 #include "app/window/main_window.h"
 
 namespace {

@@ -7,8 +7,8 @@
 #include <QTest>
 #include <atomic>
 
-#include "app/session/desk.h"
 #include "app/records/record_source.h"
+#include "app/session/desk.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {
