@@ -132,8 +132,7 @@ TEST(SessionTest, ASourceShowsAnyRowOfManyRecords) {
   TestDatabase db(
       "CREATE TABLE n (i INTEGER PRIMARY KEY, t TEXT); WITH RECURSIVE n2(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM "
       "n2 WHERE i < 60000) INSERT INTO n SELECT i * 3, 'row ' || i FROM n2");
-  auto store = std::make_shared<TaskThread>();
-  Desk desk(store, db.file("store.sqlite"));
+  Desk desk(std::make_shared<StoreThread>(db.file("store.sqlite")));
   bool opened = false;
   QObject::connect(&desk, &Desk::opened, [&] { opened = true; });
   desk.open(db.path());

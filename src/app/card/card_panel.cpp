@@ -207,8 +207,7 @@ void CardPanel::countIncoming() {
   const std::uint64_t counting = ++counting_;
   model_.desk().behind().post(
       this,
-      [incoming, catalogue = model_.desk().sharedCatalogue()](
-          Session& session, Progress& progress) -> Result<std::vector<std::uint64_t>> {
+      [incoming](Session& session, Progress& progress) -> Result<std::vector<std::uint64_t>> {
         std::vector<std::uint64_t> counts;
         for (const Incoming& one : incoming) {
           Query query;

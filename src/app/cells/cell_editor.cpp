@@ -132,10 +132,7 @@ void CellEditor::countOthers() {
   query.table = &model_.table();
   query.where = sharing->where;
   model_.desk().behind().post(
-      this,
-      [query, catalogue = model_.desk().sharedCatalogue()](Session& session, Progress& progress) {
-        return session.count(query, progress);
-      },
+      this, [query](Session& session, Progress& progress) { return session.count(query, progress); },
       [this, own = sharing->withThisOne](Result<std::uint64_t>&& count) {
         if (!count)
           return others_->setText(tr("It cannot be counted who shares this: %1").arg(toQ(count.error().text())));
@@ -206,8 +203,7 @@ void CellEditor::searchRecords() {
   const std::uint64_t search = ++search_;
   model_.desk().front().post(
       this,
-      [query, catalogue = model_.desk().sharedCatalogue()](Session& session,
-                                                           Progress& progress) -> Result<std::vector<ValueTuple>> {
+      [query](Session& session, Progress& progress) -> Result<std::vector<ValueTuple>> {
         std::vector<ValueTuple> rows;
         ITERANDUM_TRY(session.select(
             query,

@@ -64,12 +64,8 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
 }
 
 void HistoryPage::reload() {
-  desk_.storeThread()->post(
-      this,
-      [path = desk_.storePath(), address = desk_.info().address](Progress&) -> Result<std::vector<KeptReceipt>> {
-        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        return store->receipts(address);
-      },
+  desk_.storeThread().post(
+      this, [address = desk_.info().address](Store& store) { return store.receipts(address); },
       [this](Result<std::vector<KeptReceipt>>&& receipts) {
         if (!receipts) {
           emit said(toQ(receipts.error().text()));
@@ -93,27 +89,21 @@ void HistoryPage::reload() {
 // A receipt is pending when the program ended before it heard what became of the commit. The database is asked; one
 // that was not written is left in the list, since another window may be about to commit it.
 void HistoryPage::findOut(std::int64_t id) {
-  desk_.storeThread()->post(
-      this,
-      [path = desk_.storePath(), id](Progress&) -> Result<Receipt> {
-        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        return store->receipt(id);
-      },
+  desk_.storeThread().post(
+      this, [id](Store& store) { return store.receipt(id); },
       [this, id](Result<Receipt>&& receipt) {
         if (!receipt) return;
         desk_.behind().post(
             this,
-            [receipt = std::move(*receipt), catalogue = desk_.sharedCatalogue(), path = desk_.storePath(), id](
-                Session& session, Progress& progress) -> Result<WrittenState> {
-              ITERANDUM_ASSIGN(const WrittenState state, writtenState(session, *catalogue, receipt, progress));
-              if (state == WrittenState::Written) {
-                ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-                ITERANDUM_TRY(store->confirmReceipt(id));
-              }
-              return state;
+            [receipt = std::move(*receipt), catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) {
+              return writtenState(session, *catalogue, receipt, progress);
             },
             [this, id](Result<WrittenState>&& state) {
-              if (state) foundOut(id, *state);
+              if (!state) return;
+              if (*state == WrittenState::Written)
+                desk_.storeThread().post(
+                    this, [id](Store& store) { return store.confirmReceipt(id); }, [](Status&&) {});
+              foundOut(id, *state);
             });
       });
 }
@@ -137,12 +127,8 @@ void HistoryPage::showReceipt() {
     detail_->clear();
     return;
   }
-  desk_.storeThread()->post(
-      this,
-      [path = desk_.storePath(), id = kept_[static_cast<std::size_t>(row)].id](Progress&) -> Result<Receipt> {
-        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        return store->receipt(id);
-      },
+  desk_.storeThread().post(
+      this, [id = kept_[static_cast<std::size_t>(row)].id](Store& store) { return store.receipt(id); },
       [this, row](Result<Receipt>&& receipt) {
         if (row != list_->currentRow()) return;
         if (!receipt) {

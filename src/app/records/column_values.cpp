@@ -30,8 +30,7 @@ std::shared_ptr<Progress> readColumnValues(QObject* receiver, SheetModel& model,
   query.where = where;
   return model.desk().behind().post(
       receiver,
-      [query, path = column, most, catalogue = model.desk().sharedCatalogue()](
-          Session& session, Progress& progress) -> Result<CountedValues> {
+      [query, path = column, most](Session& session, Progress& progress) -> Result<CountedValues> {
         CountedValues values;
         ITERANDUM_TRY(session.distinctValues(
             query, path, most,

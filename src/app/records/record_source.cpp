@@ -78,8 +78,7 @@ void RecordSource::readFirstScreen() {
   complete_ = false;
   screenReading_ = desk_.front().post(
       this,
-      [query, catalogue = desk_.sharedCatalogue()](Session& session,
-                                                   Progress& progress) -> Result<std::vector<ValueTuple>> {
+      [query](Session& session, Progress& progress) -> Result<std::vector<ValueTuple>> {
         std::vector<ValueTuple> rows;
         ITERANDUM_TRY(session.select(
             query,
@@ -129,8 +128,9 @@ void RecordSource::countTable() {
   counting_ = true;
   desk_.behind().post(
       this,
-      [query = Query{&table_, {}, {}, {}, {}, {}}, catalogue = desk_.sharedCatalogue()](
-          Session& session, Progress& progress) { return session.count(query, progress); },
+      [query = Query{&table_, {}, {}, {}, {}, {}}](Session& session, Progress& progress) {
+        return session.count(query, progress);
+      },
       [this](Result<std::uint64_t>&& count) {
         counting_ = false;
         if (count) tableCount_ = *count;
@@ -155,7 +155,7 @@ void RecordSource::readKeys() {
   };
   keyReading_ = desk_.indexing().post(
       this,
-      [query, width, handOver, catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) -> Status {
+      [query, width, handOver](Session& session, Progress& progress) -> Status {
         KeyIndex batch(width);
         std::size_t start = 0;
         std::size_t size = kFirstBatch;
@@ -259,8 +259,8 @@ void RecordSource::want(int first, int last) {
   fetching_ = true;
   desk_.front().post(
       this,
-      [keys, missing, table = &table_, catalogue = desk_.sharedCatalogue()](
-          Session& session, Progress& progress) -> Result<std::vector<std::pair<int, ValueTuple>>> {
+      [keys, missing, table = &table_](Session& session,
+                                       Progress& progress) -> Result<std::vector<std::pair<int, ValueTuple>>> {
         std::vector<std::uint32_t> positions(missing.size());
         std::iota(positions.begin(), positions.end(), 0U);
         KeyRead read{table, table->writeKeyColumns(), keys.get(), positions, table->recordColumns(), 1};

@@ -34,8 +34,8 @@ void RuleWatch::ask(const std::vector<RecordRef>& refs, std::vector<ValueTuple> 
   for (const std::size_t c : columns_) names.push_back(table_.columns[c].name);
   desk_.front().post(
       this,
-      [catalogue = desk_.sharedCatalogue(), table = &table_, names = std::move(names), records = std::move(records)](
-          Session& session, Progress&) -> Result<Answer> {
+      [table = &table_, names = std::move(names), records = std::move(records)](Session& session,
+                                                                                Progress&) -> Result<Answer> {
         Answer answer;
         ITERANDUM_TRY(session.brokenRules(*table, names, records, [&](std::size_t record, const CheckRule& rule) {
           answer.emplace_back(record, &rule);

@@ -272,8 +272,8 @@ void ReviewPage::loadNames() {
     }
     desk_.front().post(
         this,
-        [table = table, readable, keys, catalogue = desk_.sharedCatalogue()](
-            Session& session, Progress& progress) -> Result<std::vector<std::pair<std::size_t, QString>>> {
+        [table = table, readable, keys](Session& session,
+                                        Progress& progress) -> Result<std::vector<std::pair<std::size_t, QString>>> {
           std::vector<std::uint32_t> positions((*keys)[0].size());
           std::iota(positions.begin(), positions.end(), 0U);
           KeyRead read{table, table->writeKeyColumns(), keys.get(), positions, readable, 1};

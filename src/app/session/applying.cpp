@@ -47,7 +47,7 @@ void Applying::start(const std::string& title) {
   desk_.behind().cancelAll();
   progress_ = desk_.front().post(
       this,
-      [list, byChange = additionsByChange(desk_.changes(), list), path = desk_.storePath()](
+      [list, byChange = additionsByChange(desk_.changes(), list), path = desk_.storeThread().path()](
           Session& session, Progress& progress) -> Result<Outcome> {
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));

@@ -50,12 +50,17 @@ class DatabaseSession {
     std::shared_ptr<const Catalogue> catalogue;
   };
 
+  // The tables that tasks speak of: each task, and what is done with its result, keeps the catalogue that was in use
+  // when it was posted. On the interface thread.
+  void useCatalogue(std::shared_ptr<const Catalogue> catalogue) { catalogue_ = std::move(catalogue); }
+
   // task(Session&, Progress&) returns a Result of some kind. REQUIRES: open() was called before.
   template <typename Task, typename Done>
   std::shared_ptr<Progress> post(QObject* receiver, Task task, Done done, Progress::Listener listener = {}) {
     return tasks_.post(
         receiver,
-        [this, task = std::move(task)](Progress& progress) mutable -> decltype(task(*session_, progress)) {
+        [this, held = catalogue_,
+         task = std::move(task)](Progress& progress) mutable -> decltype(task(*session_, progress)) {
           if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
           if (!session_ && lost_) {
             ITERANDUM_ASSIGN(session_, openSession(address_, options_, progress));
@@ -70,12 +75,15 @@ class DatabaseSession {
           }
           return result;
         },
-        std::move(done), std::move(listener));
+        [held = catalogue_, done = std::move(done)](auto&& result) mutable {
+          done(std::forward<decltype(result)>(result));
+        },
+        std::move(listener));
   }
   void cancelAll() { tasks_.cancelAll(); }
 
  private:
-  // Touched by the task thread only.
+  std::shared_ptr<const Catalogue> catalogue_;  // touched by the interface thread only; the others by the task thread
   std::unique_ptr<Session> session_;
   std::string address_;
   OpenOptions options_;  // with the password

@@ -12,37 +12,27 @@ QString recordText(const RecordRef& ref) {
   return text;
 }
 
-Desk::Desk(std::shared_ptr<TaskThread> storeThread, std::string storePath, QObject* parent)
+Desk::Desk(std::shared_ptr<StoreThread> storeThread, QObject* parent)
     : QObject(parent),
       storeThread_(std::move(storeThread)),
-      storePath_(std::move(storePath)),
-      store_(std::make_shared<std::unique_ptr<Store>>()),
       log_(std::make_shared<std::int64_t>(0)),
       logOwner_(newLogOwner()),
       applying_(std::make_unique<Applying>(*this)) {}
 
 Desk::~Desk() {
   storeThread_->post(
-      nullptr,
-      [store = store_, log = log_](Progress&) -> Status {
-        if (*store && *log != 0) return (*store)->releaseStaged(*log);
-        return {};
-      },
+      nullptr, [log = log_](Store& store) { return *log == 0 ? Status() : store.releaseStaged(*log); },
       [](Status&&) {});
 }
 
 void Desk::keepStaged(std::function<Status(Store&, std::int64_t)> work) {
   storeThread_->post(
       this,
-      [store = store_, log = log_, path = storePath_, address = info_.address, owner = logOwner_,
-       work = std::move(work)](Progress&) -> Status {
-        if (!*store) {
-          ITERANDUM_ASSIGN(*store, Store::open(path));
-        }
+      [log = log_, address = info_.address, owner = logOwner_, work = std::move(work)](Store& store) -> Status {
         if (*log == 0) {
-          ITERANDUM_ASSIGN(*log, (*store)->newStaged(address, owner));
+          ITERANDUM_ASSIGN(*log, store.newStaged(address, owner));
         }
-        return work(**store, *log);
+        return work(store, *log);
       },
       [this](Status&& status) {
         if (status) return;
@@ -62,17 +52,9 @@ void Desk::keepAll() {
 }
 
 void Desk::keep(std::function<Status(Store&)> work) {
-  storeThread_->post(
-      this,
-      [store = store_, path = storePath_, work = std::move(work)](Progress&) -> Status {
-        if (!*store) {
-          ITERANDUM_ASSIGN(*store, Store::open(path));
-        }
-        return work(**store);
-      },
-      [this](Status&& status) {
-        if (!status) emit storeFailed(tr("What you staged is not on disk: %1").arg(toQ(status.error().text())));
-      });
+  storeThread_->post(this, std::move(work), [this](Status&& status) {
+    if (!status) emit storeFailed(tr("What you staged is not on disk: %1").arg(toQ(status.error().text())));
+  });
 }
 
 void Desk::open(const std::string& address, const OpenOptions& options) {
@@ -95,12 +77,8 @@ void Desk::open(const std::string& address, const OpenOptions& options) {
 void Desk::restoreStaged() {
   storeThread_->post(
       this,
-      [store = store_, log = log_, path = storePath_, address = info_.address,
-       owner = logOwner_](Progress&) -> Result<Restored> {
-        if (!*store) {
-          ITERANDUM_ASSIGN(*store, Store::open(path));
-        }
-        auto restored = readKept(**store, address, owner);
+      [log = log_, address = info_.address, owner = logOwner_](Store& store) {
+        auto restored = readKept(store, address, owner);
         if (restored) *log = restored->log.id;
         return restored;
       },

@@ -14,6 +14,7 @@
 #include "app/session/database_session.h"
 #include "app/session/lent_records.h"
 #include "app/session/reference_names.h"
+#include "app/session/store_thread.h"
 #include "app/values/shown_value.h"
 #include "core/apply/apply.h"
 #include "core/changes/change_set.h"
@@ -47,7 +48,7 @@ struct CellEdit {
 class Desk : public QObject {
   Q_OBJECT
  public:
-  explicit Desk(std::shared_ptr<TaskThread> storeThread, std::string storePath, QObject* parent = nullptr);
+  explicit Desk(std::shared_ptr<StoreThread> storeThread, QObject* parent = nullptr);
   Desk(const Desk&) = delete;
   Desk& operator=(const Desk&) = delete;
   ~Desk() override;  // the log of what is staged is left to the next window
@@ -117,8 +118,7 @@ class Desk : public QObject {
   void forgetApplied(std::size_t gestures, const AppliedAdditions& added);
   [[nodiscard]] Applying& applying() { return *applying_; }
 
-  [[nodiscard]] std::shared_ptr<TaskThread> storeThread() const { return storeThread_; }
-  [[nodiscard]] const std::string& storePath() const { return storePath_; }
+  [[nodiscard]] StoreThread& storeThread() const { return *storeThread_; }
   // Titles of the records that were applied last, for as long as the sheet shows them marked.
   void markApplied(const Receipt& receipt);
   [[nodiscard]] bool wasApplied(const TableName& table, const ValueTuple& key) const;
@@ -164,10 +164,8 @@ class Desk : public QObject {
   void keepStaged(std::function<Status(Store&, std::int64_t log)> work);
   [[nodiscard]] static GesturePart partFor(GesturePart::Kind kind, const Table& table);
 
-  std::shared_ptr<TaskThread> storeThread_;
-  std::string storePath_;
-  std::shared_ptr<std::unique_ptr<Store>> store_;  // touched by the store thread only
-  std::shared_ptr<std::int64_t> log_;              // the same; 0: none yet
+  std::shared_ptr<StoreThread> storeThread_;
+  std::shared_ptr<std::int64_t> log_;  // touched by the store thread only; 0: none yet
   std::string logOwner_;
   bool keepAllNext_ = false;
   std::unique_ptr<Applying> applying_;

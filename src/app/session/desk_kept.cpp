@@ -43,6 +43,7 @@ void Desk::sayWhatWasLeft(const StagedLog& log) {
 
 void Desk::useCatalogue() {
   catalogue_ = stated_.empty() ? declared_ : std::make_shared<const Catalogue>(declared_->withReferences(stated_));
+  for (DatabaseSession* session : {&front_, &behind_, &indexing_}) session->useCatalogue(catalogue_);
   names_ = std::make_unique<ReferenceNames>(front_, catalogue_);
   names_->chooseReadable(readable_);
   lent_ = std::make_unique<LentRecords>(front_, catalogue_);

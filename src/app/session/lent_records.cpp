@@ -49,7 +49,7 @@ void LentRecords::ask(const std::pair<const Table*, std::vector<std::string>>& w
   using Found = std::vector<std::pair<std::size_t, ValueTuple>>;
   session_.post(
       this,
-      [which, keys, catalogue = catalogue_](Session& session, Progress& progress) -> Result<Found> {
+      [which, keys](Session& session, Progress& progress) -> Result<Found> {
         std::vector<std::uint32_t> positions(keys->front().size());
         std::iota(positions.begin(), positions.end(), 0U);
         const KeyRead read{which.first, which.second, keys.get(), positions, which.first->recordColumns(), 1};

@@ -49,8 +49,8 @@ void ReferenceNames::want(const Table& table, std::size_t column, const std::vec
   using Found = std::vector<std::pair<Value, QString>>;
   session_.post(
       this,
-      [keys, target, readable, columns = reference->targetColumns, catalogue = catalogue_](
-          Session& session, Progress& progress) -> Result<Found> {
+      [keys, target, readable, columns = reference->targetColumns](Session& session,
+                                                                   Progress& progress) -> Result<Found> {
         std::vector<std::uint32_t> positions((*keys)[0].size());
         std::iota(positions.begin(), positions.end(), 0U);
         KeyRead read{target, columns, keys.get(), positions, readable, 1};

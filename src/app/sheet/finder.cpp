@@ -186,8 +186,7 @@ void FindBar::search() {
   if (searching_) searching_->cancel();
   searching_ = model_.desk().behind().post(
       this,
-      [query, index = model_.source().index(), catalogue = model_.desk().sharedCatalogue()](
-          Session& session, Progress& progress) -> Result<std::vector<int>> {
+      [query, index = model_.source().index()](Session& session, Progress& progress) -> Result<std::vector<int>> {
         // They come in the order of the sheet, so each lies behind the one before; one that somebody moved does not.
         std::vector<int> rows;
         std::size_t from = 0;

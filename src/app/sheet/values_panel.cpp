@@ -190,8 +190,9 @@ void ValuesPanel::askAlike(const Query& query, const CountedValues& values) {
 void ValuesPanel::askSpread(const Query& query, const CountedValues& values) {
   progress_ = model_.desk().behind().post(
       this,
-      [query, path = model_.path(column_), values, catalogue = model_.desk().sharedCatalogue()](
-          Session& session, Progress& progress) { return spreadOf(session, query, path, values, progress); },
+      [query, path = model_.path(column_), values](Session& session, Progress& progress) {
+        return spreadOf(session, query, path, values, progress);
+      },
       [this, asked = asked_](Result<std::optional<Histogram>>&& spread) {
         if (asked != asked_ || !spread) return;
         chart_->setVisible(spread->has_value());

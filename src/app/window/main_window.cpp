@@ -24,12 +24,10 @@ namespace iterandum {
 
 MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secrets, QWidget* parent)
     : QMainWindow(parent),
-      storePath_(std::move(storePath)),
       secrets_(secrets ? std::move(secrets) : desktopSecrets()),
-      storeThread_(std::make_shared<TaskThread>()),
+      storeThread_(std::make_shared<StoreThread>(std::move(storePath))),
       trialThread_(std::make_shared<TaskThread>()) {
   PlainTexts::install();
-  storeThread_->finishBeforeEnd();
   setObjectName("window");
   setWindowTitle(QStringLiteral("Iterandum"));
   resize(1280, 800);
@@ -213,11 +211,7 @@ void MainWindow::updateRail() {
 
 void MainWindow::updateAside() {
   storeThread_->post(
-      this,
-      [path = storePath_, address = desk_->info().address](Progress&) -> Result<std::vector<KeptReceipt>> {
-        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        return store->receipts(address);
-      },
+      this, [address = desk_->info().address](Store& store) { return store.receipts(address); },
       [this](Result<std::vector<KeptReceipt>>&& receipts) {
         if (!desk_ || !receipts) return;
         const Roles& r = roles();

@@ -101,9 +101,8 @@ class MainWindow : public QMainWindow {
   void saveChangeFile();
   void setScheme(bool dark);
 
-  std::string storePath_;
   std::unique_ptr<SecretStore> secrets_;
-  std::shared_ptr<TaskThread> storeThread_;
+  std::shared_ptr<StoreThread> storeThread_;
   std::shared_ptr<TaskThread> trialThread_;
   OpenWish wish_;  // what is being opened
   std::unique_ptr<Desk> desk_;

@@ -17,11 +17,7 @@ void MainWindow::showStart() {
   updateTabs();
   updateRail();
   storeThread_->post(
-      this,
-      [path = storePath_](Progress&) -> Result<std::vector<RecentDatabase>> {
-        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        return store->recentDatabases();
-      },
+      this, [](Store& store) { return store.recentDatabases(); },
       [this](Result<std::vector<RecentDatabase>>&& recent) {
         if (recent) {
           start_->setRecent(*recent);
@@ -51,7 +47,7 @@ void MainWindow::open(const OpenWish& wish) {
 void MainWindow::openNow(const OpenWish& wish) {
   wish_ = wish;
   abandonOpening();
-  opening_ = std::make_unique<Desk>(storeThread_, storePath_);
+  opening_ = std::make_unique<Desk>(storeThread_);
   connect(opening_.get(), &Desk::opened, this, &MainWindow::databaseOpened);
   connect(opening_.get(), &Desk::openFailed, this, &MainWindow::databaseFailed);
   OpenOptions options;
