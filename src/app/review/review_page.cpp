@@ -158,7 +158,7 @@ void ReviewPage::rehearse() {
   if (const auto news = desk_.tellOnce(runningCode(desk_.catalogue(), list_)); !news.empty()) {
     QString words = toQ(visibleText(runningCodeInWords(news)));
     words[0] = words[0].toUpper();
-    emit said(words + QLatin1Char('.'));
+    emit told(words + QLatin1Char('.'));
   }
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(

@@ -47,6 +47,7 @@ class ReviewPage : public QWidget {
   void stateChanged();
   void applied(const QString& message);
   void said(const QString& message);
+  void told(const QString& message);  // what is to be known, where nothing is amiss
 
  private:
   void watchApplying();

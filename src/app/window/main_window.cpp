@@ -143,6 +143,7 @@ void MainWindow::buildPages() {
   });
   connect(review_, &ReviewPage::stateChanged, this, &MainWindow::updateRail);
   connect(review_, &ReviewPage::said, this, [this](const QString& m) { say(m); });
+  connect(review_, &ReviewPage::told, this, [this](const QString& m) { say(m, true); });
   connect(review_, &ReviewPage::applied, this, [this](const QString& m) {
     refreshSheets();
     catalogue_->countTables();
