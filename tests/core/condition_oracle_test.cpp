@@ -117,7 +117,28 @@ class Speaker {
     const auto with = [&](const std::string& test, const std::function<bool(int)>& holds) {
       return Said{column + " " + test, [of, holds](const Tree& t) { return of(t) && holds(*of(t)); }};
     };
-    switch (pick(10)) {
+    switch (pick(18)) {
+      case 10:
+        return with(written(n) + " or less", [n](int v) { return v <= n; });
+      case 11:
+        return with("is " + written(n) + " or more", [n](int v) { return v >= n; });
+      case 12:
+        return {column + " is not above " + written(n), [of, n](const Tree& t) { return !of(t) || *of(t) <= n; }};
+      case 13:
+        return with("is not no value and above " + written(n), [n](int v) { return v > n; });
+      case 14:
+        // What has no operator goes on with the one before it.
+        return {"(" + column + " < " + written(n) + " or " + written(m) + ")",
+                [of, n, m](const Tree& t) { return of(t) && (*of(t) < n || *of(t) < m); }};
+      case 15:
+        return {column + " != " + written(n) + " and " + written(m),
+                [of, n, m](const Tree& t) { return !of(t) || (*of(t) != n && *of(t) != m); }};
+      case 16:
+        return {column + " between [species_id] and " + written(m),
+                [of, m, unit](const Tree& t) { return of(t) && *of(t) >= t.species * unit && *of(t) <= m; }};
+      case 17:
+        return {column + " not in ([species_id], " + written(n) + ")",
+                [of, n, unit](const Tree& t) { return !of(t) || (*of(t) != t.species * unit && *of(t) != n); }};
       case 0:
         return with("= " + written(n), [n](int v) { return v == n; });
       case 1:
@@ -150,7 +171,27 @@ class Speaker {
       return Said{"note " + test, [holds](const Tree& t) { return t.note && holds(*t.note); }};
     };
     const auto has = [low](const std::string& v) { return folded(v).find(low) != std::string::npos; };
-    switch (pick(11)) {
+    switch (pick(18)) {
+      case 11:
+        return with("comes before " + quoted(text), [low](const std::string& v) { return folded(v) < low; });
+      case 12:
+        return {"note does not come after " + quoted(text),
+                [low](const Tree& t) { return !t.note || folded(*t.note) <= low; }};
+      case 13:
+        return with("comes not before " + quoted(text), [low](const std::string& v) { return folded(v) >= low; });
+      case 14:
+        return with("a .. " + quoted(text),
+                    [low](const std::string& v) { return folded(v) >= "a" && folded(v) <= low; });
+      case 15:
+        return {"note is not empty text", [](const Tree& t) { return !t.note || !t.note->empty(); }};
+      case 16:
+        return {"note in (" + quoted(text) + ", Empty Text, No Value)",
+                [text](const Tree& t) { return !t.note || t.note->empty() || *t.note == text; }};
+      case 17: {
+        const auto tag = [](const Tree& t) { return "t" + std::to_string(t.id); };
+        return {"tag contains [note]",
+                [tag](const Tree& t) { return t.note && tag(t).find(folded(*t.note)) != std::string::npos; }};
+      }
       case 0:
         return with("= " + quoted(text), [text](const std::string& v) { return v == text; });
       case 1:
@@ -184,7 +225,20 @@ class Speaker {
     const std::string name = kSpecies[1 + pick(3)];
     const bool byColumn = pick(2) == 0;
     const std::string column = byColumn ? "species_id.name" : "species.name";
-    switch (pick(3)) {
+    const auto is = [name](const Tree& t) { return kSpecies[t.species] == name; };
+    switch (pick(8)) {
+      case 3:
+        return {"species = " + name, is};
+      case 4:
+        return {"Species_ID is not " + name, [is](const Tree& t) { return !is(t); }};
+      case 5:
+        return {"species_id " + name.substr(1), [name](const Tree& t) {
+                  return std::string(kSpecies[t.species]).find(name.substr(1)) != std::string::npos;
+                }};
+      case 6:
+        return {"species_id in (" + name + ", 2, no value)", [is](const Tree& t) { return is(t) || t.species == 2; }};
+      case 7:
+        return {"species.name not in (" + name + ", no value)", [is](const Tree& t) { return !is(t); }};
       case 0:
         return {column + " = " + name, [name](const Tree& t) { return kSpecies[t.species] == name; }};
       case 1:
@@ -198,7 +252,18 @@ class Speaker {
   Said pointing() {
     const int n = pick(3);
     const std::string number = std::to_string(n);
-    switch (pick(5)) {
+    switch (pick(9)) {
+      case 5:
+        return {"number of inspection is " + number + " or more", [n](const Tree& t) { return t.inspections >= n; }};
+      case 6:
+        return {"number of inspection where (grade is sound) is not " + number,
+                [n](const Tree& t) { return t.sound != n; }};
+      case 7:
+        // The first is in 2020, the second in 2021.
+        return {"any inspection where inspected_on after 2020", [](const Tree& t) { return t.inspections > 1; }};
+      case 8:
+        return {"no inspection where (inspected_on 2020 and grade has a value)",
+                [](const Tree& t) { return t.inspections == 0; }};
       case 0:
         return {"no photo", [](const Tree& t) { return t.photos == 0; }};
       case 1:
@@ -301,6 +366,22 @@ TEST_P(ConditionOracleTest, RandomConditionsFindWhatTheySay) {
     std::string expected;
     for (const Tree& t : trees_) expected += said.holds(t) ? std::to_string(t.id) + " " : "";
     ASSERT_EQ(expected, show({"tree", {{"", said.text}}, {}, {}})) << said.text;
+  }
+}
+
+// What the sentence says, read again as a condition, shows the same records.
+TEST_P(ConditionOracleTest, RandomSentencesMeanWhatTheyWereMadeOf) {
+  const Table& tree = *db.catalogue().find({"", "tree"});
+  const ConditionContext context{&db.catalogue(), {}};
+  Speaker speaker(13);
+  for (int round = 0; round < (GetParam() == Engine::Sqlite ? 10000 : 1000); ++round) {
+    const Said said = speaker.condition(3);
+    const auto condition = parseCondition(tree, said.text, context);
+    ASSERT_TRUE(condition.has_value()) << said.text << ": " << condition.error().text();
+    const std::string words = conditionInWords(tree, *condition);
+    std::string expected;
+    for (const Tree& t : trees_) expected += said.holds(t) ? std::to_string(t.id) + " " : "";
+    ASSERT_EQ(expected, show({"tree", {{"", words}}, {}, {}})) << said.text << "\nsaid: " << words;
   }
 }
 

@@ -34,8 +34,9 @@ class ConditionTest : public EngineTest {
   }
   // The words of the sentence, or the error.
   std::string words(const std::string& text) {
-    auto condition = parseCondition(*db.catalogue().find({"", "tree"}), text, context());
-    return condition ? conditionInWords(*condition) : condition.error().text();
+    const Table& tree = *db.catalogue().find({"", "tree"});
+    auto condition = parseCondition(tree, text, context());
+    return condition ? conditionInWords(tree, *condition) : condition.error().text();
   }
   ConditionContext context() {
     using namespace std::chrono;
@@ -201,13 +202,13 @@ TEST_P(ConditionTest, AFilterCellIsAboutItsColumn) {
   const Table& tree = *db.catalogue().find({"", "tree"});
   const auto cell = [&](const char* column, const std::string& text) {
     const auto condition = parseColumnCondition(tree, {{}, column}, text, context());
-    return condition ? conditionInWords(*condition) : condition.error().text();
+    return condition ? conditionInWords(tree, *condition) : condition.error().text();
   };
   EXPECT_EQ("", cell("note", "  "));
   EXPECT_EQ("note contains ol or note has no value", cell("note", "ol or no value"));
   EXPECT_EQ("condition is 2 or less and height is above 9", cell("condition", "<= 2 and height > 9"));
-  EXPECT_EQ("note contains no value added", cell("note", "no value added"));
-  EXPECT_EQ("note contains O'Brien (junior), twice", cell("note", "O'Brien (junior), twice"));
+  EXPECT_EQ("note contains 'no value added'", cell("note", "no value added"));
+  EXPECT_EQ("note contains 'O''Brien (junior), twice'", cell("note", "O'Brien (junior), twice"));
   EXPECT_EQ("note contains tag", cell("note", "tag")) << "a word alone is a text, though a column is called so";
   EXPECT_EQ("condition is not 3", cell("condition", "not 3"));
   EXPECT_EQ("note does not contain x", cell("note", "not x"));
@@ -218,7 +219,7 @@ TEST_P(ConditionTest, WordsOfTheSentence) {
   EXPECT_EQ("condition is 2 or less", words("condition <= 2"));
   EXPECT_EQ("note contains ol and height has no value", words("note ol and height no value"));
   EXPECT_EQ("(tag is T7 or tag is T8) and note is not like a*", words("(tag = T7 or T8) and note is not like a*"));
-  EXPECT_EQ("height is from 9 to 12.5", words("height between 9 and 12.5"));
+  EXPECT_EQ("height is between 9 and 12.5", words("height between 9 and 12.5"));
   EXPECT_EQ("tag is one of T7, T8", words("tag in (T7, T8)"));
   EXPECT_EQ("species.name is not lime", words("species.name != lime"));
   EXPECT_EQ("no inspection where inspected_on is this year", words("no inspection where (inspected_on this year)"));

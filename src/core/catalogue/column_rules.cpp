@@ -1,14 +1,13 @@
 #include "core/catalogue/column_rules.h"
 
-#include <utf8proc.h>
-
 #include <algorithm>
 #include <charconv>
-#include <chrono>
 #include <cmath>
 #include <optional>
 
+#include "core/value/calendar_text.h"
 #include "core/value/decimal.h"
+#include "core/value/small_letters.h"
 
 namespace iterandum {
 namespace {
@@ -27,65 +26,11 @@ bool isCalendar(TypeClass type) {
   return type == TypeClass::Date || type == TypeClass::Time || type == TypeClass::Timestamp;
 }
 
-// --- reading calendar text ---------------------------------------------------------------------------------------
-
-bool readNumber(std::string_view& s, std::size_t digits, int& out) {
-  if (s.size() < digits) return false;
-  const auto r = std::from_chars(s.data(), s.data() + digits, out);
-  if (r.ec != std::errc() || r.ptr != s.data() + digits || s[0] == '-') return false;
-  s.remove_prefix(digits);
-  return true;
-}
-
-bool skip(std::string_view& s, char c) {
-  if (s.empty() || s.front() != c) return false;
-  s.remove_prefix(1);
-  return true;
-}
-
-bool readDate(std::string_view& s) {
-  int y = 0;
-  int m = 0;
-  int d = 0;
-  if (!readNumber(s, 4, y) || !skip(s, '-') || !readNumber(s, 2, m) || !skip(s, '-') || !readNumber(s, 2, d)) {
-    return false;
-  }
-  namespace ch = std::chrono;
-  return ch::year_month_day(ch::year(y), ch::month(static_cast<unsigned>(m)), ch::day(static_cast<unsigned>(d))).ok();
-}
-
-bool readZone(std::string_view& s) {
-  if (s.empty() || skip(s, 'Z')) return true;
-  int h = 0;
-  int m = 0;
-  if (!skip(s, '+') && !skip(s, '-')) return false;
-  if (!readNumber(s, 2, h) || h > 14) return false;
-  if (s.empty()) return true;
-  skip(s, ':');
-  return readNumber(s, 2, m) && m < 60;
-}
-
-bool readTime(std::string_view& s) {
-  int h = 0;
-  int m = 0;
-  int sec = 0;
-  if (!readNumber(s, 2, h) || !skip(s, ':') || !readNumber(s, 2, m) || h > 23 || m > 59) return false;
-  if (!skip(s, ':')) return readZone(s);
-  if (!readNumber(s, 2, sec) || sec > 60) return false;
-  if (skip(s, '.')) {
-    const std::size_t digits = std::min(s.find_first_not_of("0123456789"), s.size());
-    if (digits == 0) return false;
-    s.remove_prefix(digits);
-  }
-  return readZone(s);
-}
-
 bool isCalendarText(TypeClass type, std::string_view s) {
-  if (type == TypeClass::Time) return readTime(s) && s.empty();
-  if (!readDate(s)) return false;
-  if (s.empty()) return true;
-  if (type == TypeClass::Date) return false;
-  return (skip(s, ' ') || skip(s, 'T')) && readTime(s) && s.empty();
+  const auto text = calendarText(s);
+  if (!text) return false;
+  if (type == TypeClass::Time) return !text->hasDay;
+  return text->hasDay && (type == TypeClass::Timestamp || !text->hasTime);
 }
 
 // Servers know dates beyond the calendar: infinity, years before the first and after the 9999th, the end of a day as
@@ -94,7 +39,7 @@ bool isBeyondCalendar(std::string_view s) {
   if (s == "infinity" || s == "-infinity" || s.starts_with("24:00:00")) return true;
   const std::size_t year = std::min(s.find_first_not_of("0123456789"), s.size());
   return (year >= 4 && s.substr(year).starts_with('-') && (s.ends_with(" BC") || year > 4)) ||
-         (year == 4 && (s.substr(4, 3) == "-00" || s.substr(7, 3) == "-00"));
+         (year == 4 && s.size() >= 10 && (s.substr(4, 3) == "-00" || s.substr(7, 3) == "-00"));
 }
 
 // --- words ---------------------------------------------------------------------------------------------------------
@@ -380,32 +325,66 @@ Result<Value> storedForm(const Column& column, const Value& value) {
   return stored;
 }
 
+namespace {
+
+// Blanks group digits by three in many hands' spreadsheets: "1 204" is a number, "3 4" is none, and stays as it is.
+std::string withoutGroups(std::string_view text) {
+  std::string plain;
+  for (std::size_t i = 0; i < text.size();) {
+    const std::string_view rest = text.substr(i);
+    // Blank, no-break space, narrow no-break space, thin space.
+    std::size_t blank = 0;
+    for (const std::string_view space : {" ", "\xC2\xA0", "\xE2\x80\xAF", "\xE2\x80\x89"}) {
+      if (rest.starts_with(space)) blank = space.size();
+    }
+    plain += blank > 0 ? ' ' : rest[0];
+    i += std::max<std::size_t>(blank, 1);
+  }
+  const std::size_t begin = plain.find_first_not_of(' ');
+  if (begin == std::string::npos) return plain;
+  plain = plain.substr(begin, plain.find_last_not_of(' ') - begin + 1);
+  const auto isDigit = [&](std::size_t at) { return at < plain.size() && plain[at] >= '0' && plain[at] <= '9'; };
+  std::string out;
+  for (std::size_t i = 0; i < plain.size(); ++i) {
+    if (plain[i] != ' ') {
+      out += plain[i];
+      continue;
+    }
+    const bool group = i > 0 && isDigit(i - 1) && isDigit(i + 1) && isDigit(i + 2) && isDigit(i + 3) && !isDigit(i + 4);
+    const bool behindPoint = out.find('.') != std::string::npos;
+    // The group before it has at most three digits.
+    std::size_t before = 0;
+    while (before < i && isDigit(i - 1 - before)) ++before;
+    if (!group || behindPoint || before > 3) return plain;
+  }
+  return out;
+}
+
+std::optional<bool> yesOrNo(std::string_view text) {
+  const std::string word = smallLetters(text);
+  if (word == "yes" || word == "true") return true;
+  if (word == "no" || word == "false") return false;
+  return std::nullopt;
+}
+
+}  // namespace
+
 Result<Value> typedValue(const Column& column, std::string_view text) {
   if (text.empty() && column.type != TypeClass::Text && column.type != TypeClass::Any) {
     return storedForm(column, Value());
   }
   if (column.type == TypeClass::Boolean) {
-    if (text == "yes" || text == "true") return storedForm(column, Value::integer(1));
-    if (text == "no" || text == "false") return storedForm(column, Value::integer(0));
+    if (const auto yes = yesOrNo(text)) return storedForm(column, Value::integer(*yes ? 1 : 0));
   }
   if (column.type == TypeClass::Any) {
     // Where any type may lie, digits are taken for a number, as a spreadsheet does; the card can force text.
     if (auto number = numberOfText(text)) return storedForm(column, *number);
   }
-  std::string trimmed(text);
-  const std::string whole = withWholeDate(trimmed);
-  if (column.type == TypeClass::Date || column.type == TypeClass::Timestamp) trimmed = text = whole;
-  if (isNumeric(column.type) || isCalendar(column.type)) {
-    std::erase_if(trimmed, [](char c) { return c == ' '; });
-    if (isCalendar(column.type)) trimmed = std::string(text);
-    // A thin or no-break space groups digits in many hands' spreadsheets.
-    for (const std::string_view space : {"\xC2\xA0", "\xE2\x80\xAF"}) {
-      for (std::size_t at = trimmed.find(space); at != std::string::npos; at = trimmed.find(space)) {
-        trimmed.erase(at, space.size());
-      }
-    }
+  if (column.type == TypeClass::Date || column.type == TypeClass::Timestamp) {
+    return storedForm(column, Value::text(withWholeDate(std::string(text))));
   }
-  return storedForm(column, Value::text(trimmed));
+  if (isNumeric(column.type)) return storedForm(column, Value::text(withoutGroups(text)));
+  return storedForm(column, Value::text(text));
 }
 
 bool isOffType(const Column& column, const Value& value) {

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "core/value/small_letters.h"
+
 namespace iterandum {
 namespace {
 
@@ -15,35 +17,74 @@ ReferenceStep stepBy(const Table& table, const Reference& reference, const Table
   return out;
 }
 
-// Its own column says best which reference is meant.
-bool isNamedFirst(const Table& table, const Reference& r, std::string_view name) {
-  return r.name == name || (r.columns.size() == 1 && table.columns[r.columns[0]].name == name);
+bool sameInAnyCase(std::string_view a, std::string_view b) { return smallLetters(a) == smallLetters(b); }
+
+// How a name has to fit: as it is, or in any case.
+using SameName = bool (*)(std::string_view, std::string_view);
+bool sameExactly(std::string_view a, std::string_view b) { return a == b; }
+constexpr SameName kFits[] = {sameExactly, sameInAnyCase};
+
+// Its own column says best which reference is meant; where that has several, its own name.
+bool isNamedFirst(const Table& table, const Reference& r, std::string_view name, SameName same) {
+  return same(r.name, name) || (r.columns.size() == 1 && same(table.columns[r.columns[0]].name, name));
+}
+
+// The references that are called so.
+std::vector<const Reference*> referencesCalled(const Table& table, std::string_view name) {
+  for (const SameName same : kFits) {
+    std::vector<const Reference*> out;
+    for (const Reference& r : table.references) {
+      if (isNamedFirst(table, r, name, same)) out.push_back(&r);
+    }
+    if (!out.empty()) return {out.front()};
+    for (const Reference& r : table.references) {
+      if (same(r.target.name, name)) out.push_back(&r);
+    }
+    if (!out.empty()) return out;
+  }
+  return {};
 }
 
 Result<ReferenceStep> readStep(const Table& table, std::string_view name, const Catalogue* catalogue) {
-  const Reference* found = nullptr;
-  int count = 0;
-  for (const Reference& r : table.references) {
-    if (isNamedFirst(table, r, name)) {
-      found = &r;
-      count = 1;
-      break;
-    }
-    if (r.target.name != name) continue;
-    found = &r;
-    ++count;
-  }
-  const Table* target = count == 1 && catalogue != nullptr ? catalogue->find(found->target) : nullptr;
-  if (target != nullptr && !found->targetMissing) return stepBy(table, *found, *target, name);
+  const std::vector<const Reference*> found = referencesCalled(table, name);
+  const Table* target = found.size() == 1 && catalogue != nullptr ? catalogue->find(found[0]->target) : nullptr;
+  if (target != nullptr && !found[0]->targetMissing) return stepBy(table, *found[0], *target, name);
   std::string problem = "'" + std::string(name) + "' is no reference of " + displayName(table.name);
-  if (count > 1) problem += " alone: several point there; name it by its column";
+  if (found.size() > 1) problem += " alone: several point there; name it by its column";
   std::string known;
   for (const Reference& r : table.references) known += (known.empty() ? "" : ", ") + r.target.name;
-  if (count == 0 && !known.empty()) problem += "; it points at " + known;
+  if (found.empty() && !known.empty()) problem += "; it points at " + known;
   return fail(ErrorKind::InvalidInput, problem);
 }
 
+// A reference by its name stands for its own column, where it has one.
+const Column* columnOfReference(const Table& table, std::string_view name) {
+  const std::vector<const Reference*> found = referencesCalled(table, name);
+  if (found.size() != 1 || found[0]->columns.size() != 1) return nullptr;
+  return &table.columns[found[0]->columns[0]];
+}
+
+tl::unexpected<Error> noColumn(const Table& table, std::string_view name) {
+  return fail(ErrorKind::InvalidInput, "'" + std::string(name) + "' is no column of " + displayName(table.name) +
+                                           "; it has " + columnNames(table));
+}
+
 }  // namespace
+
+const Column* columnCalled(const Table& table, std::string_view name) {
+  if (const Column* column = table.column(name)) return column;
+  const Column* found = nullptr;
+  for (const Column& column : table.columns) {
+    if (!sameInAnyCase(column.name, name)) continue;
+    if (found != nullptr) return nullptr;  // which of them, nobody can tell
+    found = &column;
+  }
+  return found;
+}
+
+ReferenceStep stepAlong(const Table& table, const Reference& reference, const Table& target) {
+  return stepBy(table, reference, target, table.columns[reference.columns[0]].name);
+}
 
 std::string columnNames(const Table& table) {
   std::string out;
@@ -55,20 +96,32 @@ Result<ColumnPath> readColumnPath(const Table& table, std::string_view text, con
   ColumnPath path;
   const Table* here = &table;
   std::string_view rest = text;
-  if (table.column(rest) == nullptr) {
-    for (std::size_t dot = rest.find('.'); dot != std::string_view::npos; dot = rest.find('.')) {
-      ITERANDUM_ASSIGN(ReferenceStep step, readStep(*here, rest.substr(0, dot), catalogue));
-      here = step.target;
-      path.steps.push_back(std::move(step));
-      rest.remove_prefix(dot + 1);
-      if (here->column(rest) != nullptr) break;  // a column may have a dot in its name
-    }
+  const Column* found = columnCalled(table, rest);
+  for (std::size_t dot = rest.find('.'); found == nullptr && dot != std::string_view::npos; dot = rest.find('.')) {
+    ITERANDUM_ASSIGN(ReferenceStep step, readStep(*here, rest.substr(0, dot), catalogue));
+    here = step.target;
+    path.steps.push_back(std::move(step));
+    rest.remove_prefix(dot + 1);
+    found = columnCalled(*here, rest);  // a column may have a dot in its name
   }
-  if (here->column(rest) == nullptr) {
-    return fail(ErrorKind::InvalidInput, "'" + std::string(rest) + "' is no column of " + displayName(here->name) +
-                                             "; it has " + columnNames(*here));
+  if (found == nullptr) found = columnOfReference(*here, rest);
+  if (found == nullptr) return noColumn(*here, rest);
+  path.column = found->name;
+  return path;
+}
+
+Result<ColumnPath> readColumnPath(const Table& table, const std::vector<std::string>& names,
+                                  const Catalogue* catalogue) {
+  ColumnPath path;
+  const Table* here = &table;
+  for (std::size_t i = 0; i + 1 < names.size(); ++i) {
+    ITERANDUM_ASSIGN(ReferenceStep step, readStep(*here, names[i], catalogue));
+    here = step.target;
+    path.steps.push_back(std::move(step));
   }
-  path.column = rest;
+  const Column* found = columnCalled(*here, names.back());
+  if (found == nullptr) return noColumn(*here, names.back());
+  path.column = found->name;
   return path;
 }
 
@@ -101,7 +154,7 @@ std::vector<ReferenceStep> lendingSteps(const Table& table, const Catalogue& cat
     const bool alone = std::count_if(table.references.begin(), table.references.end(),
                                      [&](const Reference& other) { return other.target == r.target; }) == 1;
     const bool taken = std::any_of(table.references.begin(), table.references.end(), [&](const Reference& other) {
-      return &other != &r && isNamedFirst(table, other, r.target.name);
+      return &other != &r && isNamedFirst(table, other, r.target.name, sameInAnyCase);
     });
     std::string said = alone && !taken ? r.target.name : table.columns[r.columns[0]].name;
     if (!alone && r.columns.size() > 1) {

@@ -4,16 +4,28 @@
 
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "core/base/result.h"
 #include "core/scope/query.h"
 
 namespace iterandum {
 
-// Takes the steps and the column apart. A reference is named by its own column, by the table it points at where only
-// one points there, or by its own name. `text` is taken as it is: quotes have gone by then.
+// The column that is called so: exactly, else in any case where only one is. Null: none.
+[[nodiscard]] const Column* columnCalled(const Table& table, std::string_view name);
+
+// Takes the steps and the column apart. Names are taken as columnCalled() does. A reference is named by its own column,
+// by the table it points at where only one points there, or by its own name; without a column behind it, it stands for
+// its own one. `text` is taken as it is: quotes have gone by then.
 // Errors: InvalidInput, with what there is.
 [[nodiscard]] Result<ColumnPath> readColumnPath(const Table& table, std::string_view text, const Catalogue* catalogue);
+
+// The same where the names are apart already. REQUIRES: there is one at least.
+[[nodiscard]] Result<ColumnPath> readColumnPath(const Table& table, const std::vector<std::string>& names,
+                                                const Catalogue* catalogue);
+
+// The step along a reference of one column, spoken of by that column. REQUIRES: `target` is what it points at.
+[[nodiscard]] ReferenceStep stepAlong(const Table& table, const Reference& reference, const Table& target);
 
 // The form that readColumnPath() takes back.
 [[nodiscard]] std::string columnPathText(const ColumnPath& path);

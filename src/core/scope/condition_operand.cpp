@@ -2,6 +2,8 @@
 
 #include "core/catalogue/column_rules.h"
 #include "core/scope/period.h"
+#include "core/value/calendar_text.h"
+#include "core/value/small_letters.h"
 
 namespace iterandum {
 namespace {
@@ -30,25 +32,25 @@ std::optional<Period> periodIn(const Column& column, const ConditionOperand& ope
   return plainDay ? std::nullopt : period;
 }
 
-// Ends that lie behind the stretch are given as the day after it, which serves days and moments alike.
+// What lies behind the stretch is given as the day after it, which serves days and moments alike; where there is no day
+// after it, as the last there is.
 Condition ofPeriod(const Column& column, Op op, const Period& period, const std::string& said) {
   Condition out;
-  out.op = op == Op::Equal || op == Op::NotEqual ? Op::Between : op;
+  out.op = op == Op::Equal ? Op::Between : op;
   out.column = column.name;
   out.said = said;
-  out.upToExcluded = out.op == Op::Between || op == Op::LessOrEqual || op == Op::Greater;
+  const bool toTheLast = period.to > lastDay();
+  const bool byEnd = out.op == Op::Between || out.op == Op::LessOrEqual || out.op == Op::Greater;
+  out.upToExcluded = byEnd && !toTheLast;
+  const std::string last = isoDay(lastDay()) + (column.type == TypeClass::Date ? "" : " 23:59:59.999999");
   const Value from = Value::text(isoDay(period.from));
-  const Value to = Value::text(isoDay(period.to));
+  const Value to = Value::text(toTheLast ? last : isoDay(period.to));
   if (out.op == Op::Between) {
     out.values = {from, to};
   } else {
-    out.value = out.upToExcluded ? to : from;
+    out.value = byEnd ? to : from;
   }
-  if (op != Op::NotEqual) return out;
-  Condition negated;
-  negated.op = Op::Not;
-  negated.parts.push_back(std::move(out));
-  return negated;
+  return out;
 }
 
 // The column's rules (bounds, allowed values) do not bind a condition: only the form must fit.
@@ -58,11 +60,52 @@ Column withoutRules(const Column& column) {
   out.minimum.reset();
   out.maximum.reset();
   out.maxLength.reset();
+  out.minInteger.reset();
+  out.maxInteger.reset();
+  out.mostDigits.reset();
+  out.mostDecimals.reset();
+  out.unsigned64 = true;  // a number beyond what the column holds is still a number
   out.nullable = true;
   return out;
 }
 
+bool comparesOrder(Op op) {
+  return op == Op::Less || op == Op::LessOrEqual || op == Op::Greater || op == Op::GreaterOrEqual;
+}
+
+// The operand as the column holds such values. What is quoted is the text itself: where values of another type may lie
+// in the column, it is looked for as it is, but it has no place in their order.
+Result<Value> valueOf(const Column& column, Op op, const ConditionOperand& operand) {
+  const Column free = withoutRules(column);
+  const bool calendar = hasDays(column) || column.type == TypeClass::Time;
+  if (operand.quoted && column.type == TypeClass::Any) return Value::text(operand.text);
+  const bool emptyForNothing = operand.text.empty() && column.type != TypeClass::Text;
+  Result<Value> value = emptyForNothing ? storedForm(free, Value::text("")) : typedValue(free, operand.text);
+  const bool fits = value && (!calendar || value->isString());
+  if (fits) {
+    if (column.type != TypeClass::Timestamp || !value->isString()) return value;
+    const auto moment = calendarText(value->asString());
+    // Sessions run in UTC.
+    return moment && moment->hasZone ? Value::text(moment->form) : value;
+  }
+  if (operand.quoted && column.storesOffType) {
+    if (calendar && value) return value;  // a number of seconds
+    if (!comparesOrder(op)) return Value::text(operand.text);
+  }
+  if (!value) return value;
+  return fail(ErrorKind::InvalidInput,
+              wantedInWords(free) + " is wanted in " + column.name + ", not '" + operand.text + "'");
+}
+
 }  // namespace
+
+bool saysNoValue(const ConditionOperand& operand) {
+  return !operand.quoted && !operand.isColumn && smallLetters(operand.text) == "no value";
+}
+
+bool saysEmptyText(const ConditionOperand& operand) {
+  return !operand.quoted && !operand.isColumn && smallLetters(operand.text) == "empty text";
+}
 
 Result<Condition> valueCondition(const Column& column, Op op, const ConditionOperand& operand,
                                  std::chrono::sys_days today) {
@@ -76,22 +119,24 @@ Result<Condition> valueCondition(const Column& column, Op op, const ConditionOpe
     out.value = Value::text(operand.text);
     return out;
   }
+  if (saysNoValue(operand)) {
+    if (op != Op::Equal) return wrong(operand, "nothing is more or less than no value; say 'no value' alone");
+    out.op = Op::NoValue;
+    return out;
+  }
+  if (saysEmptyText(operand)) return valueCondition(column, op, {"", true, false, operand.position}, today);
   if (const auto period = periodIn(column, operand, today)) return ofPeriod(column, op, *period, operand.text);
-  const Column free = withoutRules(column);
-  Result<Value> value = operand.quoted && column.type == TypeClass::Any ? Result<Value>(Value::text(operand.text))
-                                                                        : typedValue(free, operand.text);
-  const bool calendar = hasDays(column) || column.type == TypeClass::Time;
-  if (!value && column.storesOffType && (operand.quoted || calendar)) value = Value::text(operand.text);
+  Result<Value> value = valueOf(column, op, operand);
   if (!value) return wrong(operand, value.error().message);
   out.value = std::move(*value);
-  if (out.value.isNull()) out.op = op == Op::NotEqual ? Op::HasValue : Op::NoValue;
   return out;
 }
 
 Result<Condition> columnCondition(const Column& column, Op op, const Column& other, const ConditionOperand& operand) {
-  if (searchesInText(op)) return wrong(operand, "a text is wanted here, not a column");
-  const bool alike = column.type == other.type || column.type == TypeClass::Any || other.type == TypeClass::Any ||
-                     (isNumeric(column.type) && isNumeric(other.type)) || (hasDays(column) && hasDays(other));
+  if (op == Op::Like) return wrong(operand, "a pattern is wanted here, not a column");
+  const bool alike = searchesInText(op) || column.type == other.type || column.type == TypeClass::Any ||
+                     other.type == TypeClass::Any || (isNumeric(column.type) && isNumeric(other.type)) ||
+                     (hasDays(column) && hasDays(other));
   if (!alike) return wrong(operand, column.name + " and " + other.name + " hold values of different kinds");
   Condition out;
   out.op = op;
@@ -104,67 +149,24 @@ Result<Condition> rangeCondition(const Column& column, const ConditionOperand& l
                                  std::chrono::sys_days today) {
   ITERANDUM_ASSIGN(const Condition from, valueCondition(column, Op::GreaterOrEqual, low, today));
   ITERANDUM_ASSIGN(const Condition to, valueCondition(column, Op::LessOrEqual, high, today));
-  if (from.op != Op::GreaterOrEqual) return wrong(low, "a value is wanted here");
-  if (to.op != Op::LessOrEqual) return wrong(high, "a value is wanted here");
   Condition out;
   out.op = Op::Between;
   out.column = column.name;
   out.values = {from.value, to.value};
   out.upToExcluded = to.upToExcluded;
-  if (!from.said.empty() || !to.said.empty()) out.said = low.text + " to " + high.text;
+  out.said = from.said;
+  out.saidTo = to.said;
+  // "is this year" is a stretch by itself; a range says both of its ends.
+  if (out.said.empty() != out.saidTo.empty())
+    (out.said.empty() ? out.said : out.saidTo) = (out.said.empty() ? low : high).text;
   return out;
 }
 
-Result<Condition> listCondition(const Column& column, const std::vector<ConditionOperand>& operands,
-                                std::chrono::sys_days today) {
-  Condition list;
-  list.op = Op::OneOf;
-  list.column = column.name;
-  Condition any;
-  any.op = Op::Or;
-  for (const ConditionOperand& operand : operands) {
-    if (operand.isColumn) return wrong(operand, "a value is wanted here, not a column");
-    if (!operand.quoted && operand.text == "no value") {
-      Condition none;
-      none.op = Op::NoValue;
-      none.column = column.name;
-      any.parts.push_back(std::move(none));
-      continue;
-    }
-    ITERANDUM_ASSIGN(Condition one, valueCondition(column, Op::Equal, operand, today));
-    if (one.op == Op::Equal) {
-      list.values.push_back(std::move(one.value));
-    } else {
-      any.parts.push_back(std::move(one));
-    }
-  }
-  if (any.parts.empty()) return list;
-  if (!list.values.empty()) any.parts.insert(any.parts.begin(), std::move(list));
-  return any.parts.size() == 1 ? any.parts.front() : any;
-}
-
-Result<Condition> plainCondition(const Column& column, const ConditionOperand& operand, std::chrono::sys_days today) {
-  if (operand.text.empty() && !operand.quoted && !operand.isColumn) {
-    return wrong(operand, "a condition is wanted here, like >= 3");
-  }
-  if (operand.isColumn) return wrong(operand, "a comparison is wanted before the column, like = or <");
-  const bool ofText = column.type == TypeClass::Text || column.type == TypeClass::Other;
-  const std::size_t dots = operand.quoted || ofText ? std::string::npos : operand.text.find("..");
-  if (dots != std::string::npos) {
-    const auto part = [&](std::size_t begin, std::size_t end) {
-      while (begin < end && operand.text[begin] == ' ') ++begin;
-      while (end > begin && operand.text[end - 1] == ' ') --end;
-      return ConditionOperand{operand.text.substr(begin, end - begin), false, false, operand.position + begin};
-    };
-    const ConditionOperand low = part(0, dots);
-    const ConditionOperand high = part(dots + 2, operand.text.size());
-    if (low.text.empty()) return valueCondition(column, Op::LessOrEqual, high, today);
-    if (high.text.empty()) return valueCondition(column, Op::GreaterOrEqual, low, today);
-    return rangeCondition(column, low, high, today);
-  }
-  auto out = valueCondition(column, ofText && !operand.quoted ? Op::Contains : Op::Equal, operand, today);
-  if (!out && column.storesOffType) return valueCondition(column, Op::Contains, operand, today);
-  return out;
+std::optional<ConditionOperand> dayAhead(const Column& column, const ConditionOperand& operand,
+                                         std::chrono::sys_days today) {
+  ConditionOperand day = operand;
+  day.text = "in " + operand.text;
+  return !operand.quoted && !operand.isColumn && periodIn(column, day, today) ? std::optional(day) : std::nullopt;
 }
 
 }  // namespace iterandum

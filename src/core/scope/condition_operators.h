@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <string>
 #include <string_view>
 #include <utility>
 #include <vector>
@@ -15,10 +16,26 @@ struct ConditionOperator {
   Condition::Op op;
   bool negated = false;
   bool ofFindings = false;  // Among
+  bool notInTexts = false;  // in a column of texts the words are a text
+  bool emptyText = false;   // equal to that
+
+  // Whether nothing follows it.
+  [[nodiscard]] bool standsAlone() const {
+    using Op = Condition::Op;
+    return op == Op::NoValue || op == Op::HasValue || op == Op::Among || emptyText;
+  }
 };
+
+// Whether the column holds texts, which are said in other words than numbers and days.
+[[nodiscard]] bool holdsTexts(const Column& column);
 
 // Longest first: the first one that fits is to be taken.
 [[nodiscard]] const std::vector<ConditionOperator>& conditionOperators();
+
+// A name as conditions take it: quoted where it is odd, or a word of the language.
+[[nodiscard]] std::string nameInCondition(std::string_view name);
+// A text behind an operator: quoted where it would be read as something else. `inList`: a comma would end it.
+[[nodiscard]] std::string textInCondition(std::string_view text, bool inList);
 
 inline constexpr std::array<std::pair<std::string_view, Condition::Op>, 8> kConditionSigns{
     {{"<=", Condition::Op::LessOrEqual},

@@ -3,10 +3,13 @@
 #pragma once
 
 #include <chrono>
+#include <cstdint>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "core/base/result.h"
 #include "core/scope/query.h"
@@ -21,6 +24,11 @@ struct ConditionContext {
   // anywhere. Not set: where this is, nothing is staged.
   std::function<std::shared_ptr<const KeyList>(const Table& table, const std::string& column, bool finding)> staged =
       {};
+  // The columns by which the records of a table are called: what is asked of a reference's column may be a name. Not
+  // set: the one that says best which record it is.
+  std::function<std::vector<std::string>(const Table& table)> names = {};
+
+  [[nodiscard]] std::vector<std::string> namesOf(const Table& table) const;
 };
 
 // With the day it is here and now.
@@ -36,8 +44,20 @@ struct ConditionContext {
 [[nodiscard]] Result<Condition> parseCondition(const Table& table, std::string_view text,
                                                const ConditionContext& context);
 
-// In words, for the sentence: "condition is 2 or less", "street contains Har".
-[[nodiscard]] std::string conditionInWords(const Condition& condition);
+// How a condition is put in words.
+struct ConditionWording {
+  // How the record is called that a key stands for: what is said instead of the key. Nothing: it is not known.
+  std::function<std::optional<std::string>(const Table& table, const Column& column, const Value& key)> called = {};
+  // How a column is spoken of. Not set, or empty: by its name.
+  std::function<std::string(const Table& table, const Column& column)> spokenOf = {};
+  // More values than this are counted instead of listed.
+  std::size_t mostListed = SIZE_MAX;
+};
+
+// In words, for the sentence: "condition is 2 or less", "street contains Har". Read again as a condition, they mean the
+// same, unless values are counted instead of listed. `table`: what the condition is over.
+[[nodiscard]] std::string conditionInWords(const Table& table, const Condition& condition,
+                                           const ConditionWording& wording = {});
 
 // The condition about the record that the steps lead to.
 [[nodiscard]] Condition throughSteps(const std::vector<ReferenceStep>& steps, Condition condition);

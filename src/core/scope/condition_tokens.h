@@ -15,11 +15,13 @@ struct ConditionToken {
   Kind kind = Kind::End;
   std::string text;       // Word: as it is; Quoted, Column: what is inside
   char quote = 0;         // Quoted: by which
-  std::size_t begin = 0;  // in the text, in bytes
+  std::vector<std::string> path;  // names with dots between, one of which is quoted: species."odd name"
+  std::size_t begin = 0;          // in the text, in bytes
   std::size_t end = 0;
 };
 
-// The last token is End. Signs: ( ) , and the signs of comparison. A quote counts at the beginning of a word only.
+// The last token is End. Signs: ( ) , .. and the signs of comparison. A quote counts at the beginning of a word only,
+// and behind a dot. Three dots and more are part of a word.
 // Errors: InvalidInput, a quote or bracket that is not closed.
 [[nodiscard]] Result<std::vector<ConditionToken>> conditionTokens(std::string_view text);
 

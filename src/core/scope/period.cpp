@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cctype>
 #include <charconv>
+#include <cstdint>
 #include <cstdio>
 #include <vector>
 
@@ -44,15 +45,26 @@ std::optional<int> numberOf(std::string_view text) {
   return whole && n >= 0 && n <= 100000 ? std::optional(n) : std::nullopt;
 }
 
-// The last day of the month where there is no such day in it.
+sys_days firstDay() { return sys_days(std::chrono::year(1) / 1 / 1); }
+
+// The last day of the month where there is no such day in it. Never beyond the day before the first or after the last.
 sys_days moved(sys_days day, Unit unit, int count) {
-  if (unit == Unit::Day) return day + days(count);
-  if (unit == Unit::Week) return day + days(7 * count);
+  const sys_days before = firstDay() - days(1);
+  const sys_days after = lastDay() + days(1);
+  if (unit == Unit::Day || unit == Unit::Week) {
+    return std::clamp(day + days((unit == Unit::Week ? 7 : 1) * count), before, after);
+  }
+  constexpr int kMonths = 12;
   const year_month_day date(day);
-  const auto month = std::chrono::year_month(date.year(), date.month()) +
-                     std::chrono::months(unit == Unit::Month ? count : 12 * count);
-  const year_month_day out = month / date.day();
-  return out.ok() ? sys_days(out) : sys_days(month / std::chrono::last);
+  const std::int64_t month = std::int64_t{kMonths} * static_cast<int>(date.year()) +
+                             static_cast<unsigned>(date.month()) - 1 +
+                             std::int64_t{unit == Unit::Month ? 1 : kMonths} * count;
+  if (month < kMonths) return before;
+  if (month >= std::int64_t{kMonths} * 10000) return after;
+  const auto there = std::chrono::year(static_cast<int>(month / kMonths)) /
+                     std::chrono::month(static_cast<unsigned>(month % kMonths) + 1);
+  const year_month_day out = there / date.day();
+  return out.ok() ? sys_days(out) : sys_days(there / std::chrono::last);
 }
 
 // The day on which the unit that holds this day begins.
@@ -65,6 +77,8 @@ sys_days beginning(sys_days day, Unit unit) {
 }
 
 Period one(sys_days day) { return {day, day + days(1)}; }
+
+bool isDay(sys_days day) { return day >= firstDay() && day <= lastDay(); }
 
 std::optional<Period> relative(const std::vector<std::string>& words, sys_days today) {
   if (words.size() == 1) {
@@ -86,12 +100,13 @@ std::optional<Period> relative(const std::vector<std::string>& words, sys_days t
     const auto count = numberOf(words[past ? 0 : 1]);
     const auto unit = unitOf(words[past ? 1 : 2]);
     if (!count || !unit) return std::nullopt;
-    return one(moved(today, *unit, past ? -*count : *count));
+    const sys_days day = moved(today, *unit, past ? -*count : *count);
+    return isDay(day) ? std::optional(one(day)) : std::nullopt;
   }
   const auto count = numberOf(words[1]);
   const auto unit = unitOf(words[2]);
-  if (!count || !unit) return std::nullopt;
-  if (words[0] == "last") return Period{moved(today + days(1), *unit, -*count), today + days(1)};
+  if (!count || *count == 0 || !unit) return std::nullopt;
+  if (words[0] == "last") return Period{std::max(firstDay(), moved(today + days(1), *unit, -*count)), today + days(1)};
   if (words[0] == "next") return Period{today + days(1), moved(today + days(1), *unit, *count)};
   return std::nullopt;
 }
@@ -124,6 +139,8 @@ std::optional<Period> periodOf(std::string_view text, sys_days today) {
   if (auto period = calendar(text)) return period;
   return relative(wordsOf(text), today);
 }
+
+sys_days lastDay() { return sys_days(std::chrono::year(9999) / 12 / 31); }
 
 std::string isoDay(sys_days day) {
   const year_month_day date(day);

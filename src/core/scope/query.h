@@ -35,7 +35,7 @@ struct Condition {
     GreaterOrEqual,
     Between,   // values[0] to values[1], with the latter or just up to it
     OneOf,     // of `values`
-    Contains,  // text; letters' case folded, as in the next three, unless `exactCase`
+    Contains,  // text or column; letters' case folded, as in the next three, unless `exactCase`
     StartsWith,
     EndsWith,
     Like,  // a pattern: * any characters, ? one, \ before one that is meant itself
@@ -54,12 +54,15 @@ struct Condition {
   bool exactCase = false;
   bool upToExcluded = false;  // Between
   std::string said;           // how the value was said where that tells more: "this year"
+  std::string saidTo;         // Between: how the upper end was said
   std::vector<Condition> parts;
 
   // Through, Pointing
-  const Table* related = nullptr;                         // not owned: the catalogue's
-  std::string relatedSaid;                                // how it is spoken of
-  std::vector<std::pair<std::string, std::string>> join;  // column here, column there
+  using Join = std::vector<std::pair<std::string, std::string>>;  // column here, column there
+  const Table* related = nullptr;                                 // not owned: the catalogue's
+  std::string relatedSaid;  // how it is spoken of: Through, the bare name; Pointing, as conditions take it
+  std::vector<Join> joins;  // Through: one; Pointing: a record points here by any of them
+  bool byName = false;      // Through: said of the reference's own column, meaning the name of the record it points at
   Op compare = Op::Greater;
 };
 

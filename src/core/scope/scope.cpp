@@ -1,6 +1,7 @@
 #include "core/scope/scope.h"
 
 #include "core/scope/column_path.h"
+#include "core/scope/reference_naming.h"
 
 namespace iterandum {
 namespace {
@@ -13,6 +14,19 @@ Result<ColumnPath> columnOf(const Table& table, const std::string& text, const C
     return fail(ErrorKind::InvalidInput, "'" + text + "' cannot be shown here: " + why);
   }
   return path;
+}
+
+// By the columns that the records are called by, to which the reference leads.
+bool orderByName(const Table& table, const ColumnPath& path, const ScopeOrder& order, const ConditionContext& context,
+                 std::vector<SortKey>& into) {
+  const Table& owner = path.owner(table);
+  const Column* column = owner.column(path.column);
+  const auto naming = column == nullptr ? std::nullopt : referenceNaming(owner, *column, context);
+  if (!naming) return false;
+  std::vector<ReferenceStep> steps = path.steps;
+  steps.push_back(naming->step);
+  for (const Column* name : naming->columns) into.push_back({name->name, order.descending, steps, order.natural});
+  return true;
 }
 
 }  // namespace
@@ -50,10 +64,10 @@ Result<ReadScope> readScope(const Scope& scope, const ConditionContext& context,
   }
   for (const ScopeOrder& order : scope.order) {
     auto column = columnOf(*out.table, order.column, context.catalogue);
-    if (column) {
-      out.order.push_back({std::move(column->column), order.descending, std::move(column->steps), order.natural});
-    } else {
+    if (!column) {
       problems.push_back({std::nullopt, column.error()});
+    } else if (!order.byName || !orderByName(*out.table, *column, order, context, out.order)) {
+      out.order.push_back({std::move(column->column), order.descending, std::move(column->steps), order.natural});
     }
   }
   for (const std::string& text : scope.columns) {

@@ -22,6 +22,7 @@ struct ScopeOrder {
   std::string column;
   bool descending = false;
   bool natural = false;
+  bool byName = false;  // of a reference: by how the record there is called, not by the key
   friend bool operator==(const ScopeOrder&, const ScopeOrder&) = default;
 };
 

@@ -44,10 +44,11 @@ Status readFilter(const JsonNode& node, const std::string& place, ScopeFilter& i
 }
 
 Status readOrder(const JsonNode& node, const std::string& place, ScopeOrder& into) {
-  ITERANDUM_TRY(onlyKnownNames(node, place, {"column", "descending", "natural"}));
+  ITERANDUM_TRY(onlyKnownNames(node, place, {"column", "descending", "natural", "by_name"}));
   ITERANDUM_TRY(readText(node, place, "column", into.column));
   ITERANDUM_TRY(readFlag(node, place, "descending", into.descending));
-  return readFlag(node, place, "natural", into.natural);
+  ITERANDUM_TRY(readFlag(node, place, "natural", into.natural));
+  return readFlag(node, place, "by_name", into.byName);
 }
 
 Status checkHead(const JsonNode& root) {
@@ -78,6 +79,7 @@ std::string scopeToJson(const std::string& name, const Scope& scope) {
     out.compactNext().beginObject().name("column").string(o.column);
     if (o.descending) out.name("descending").boolean(true);
     if (o.natural) out.name("natural").boolean(true);
+    if (o.byName) out.name("by_name").boolean(true);
     out.endObject();
   }
   out.endArray().name("columns").compactNext().beginArray();

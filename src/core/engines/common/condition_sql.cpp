@@ -25,20 +25,43 @@ const char* signOf(Op op) {
   }
 }
 
-// A condition on another record that holds where there is none: its opposite, which asks for one.
-std::optional<Condition> opposite(const Condition& c) {
-  Condition out = c;
-  if (c.op == Op::Through) {
-    auto inner = opposite(c.parts.front());
-    if (!inner) return std::nullopt;
-    out.parts.front() = std::move(*inner);
-    return out;
+// Whether a condition on another record holds where there is none: as if all of its columns had no value.
+bool holdsOfNothing(const Condition& c) {
+  switch (c.op) {
+    case Op::All:
+    case Op::NotEqual:
+    case Op::NoValue:
+      return true;
+    case Op::And:
+      return std::all_of(c.parts.begin(), c.parts.end(), holdsOfNothing);
+    case Op::Or:
+      return std::any_of(c.parts.begin(), c.parts.end(), holdsOfNothing);
+    case Op::Not:
+      return !holdsOfNothing(c.parts.front());
+    case Op::Through:
+      return holdsOfNothing(c.parts.front());
+    default:
+      return false;
   }
+}
+
+// The opposite, in a form that finds its records by what they are like where there is one.
+Condition oppositeOf(const Condition& c) {
   if (c.op == Op::Not) return c.parts.front();
-  if (c.op != Op::NotEqual && c.op != Op::NoValue) return std::nullopt;
-  out.op = c.op == Op::NotEqual ? Op::Equal : Op::HasValue;
+  Condition out = c;
+  if (c.op == Op::NotEqual || c.op == Op::NoValue) {
+    out.op = c.op == Op::NotEqual ? Op::Equal : Op::HasValue;
+  } else if (c.op == Op::Through) {
+    out.parts.front() = oppositeOf(c.parts.front());
+  } else {
+    out = Condition();
+    out.op = Op::Not;
+    out.parts.push_back(c);
+  }
   return out;
 }
+
+bool isText(const Column* column) { return column != nullptr && column->type == TypeClass::Text; }
 
 }  // namespace
 
@@ -57,18 +80,31 @@ std::string ConditionSql::joined(const Condition& condition, const char* word) {
 // compares it.
 std::string ConditionSql::ordered(const Condition& c, const char* sign, const Value& value) {
   const Column* column = describe(c.column);
-  const bool ofText = column != nullptr && column->type == TypeClass::Text && value.kind() == Value::Kind::Text;
-  if (!ofText) return own(c.column) + sign + operand(c.column, value);
-  return comparableText(asText(own(c.column)), false) + sign +
-         comparableText(textOperand(std::string(value.asString())), false);
+  if (!isText(column) || value.kind() != Value::Kind::Text) return before(c.column, sign, value);
+  const std::string text(value.asString());
+  return comparableText(asText(own(c.column)), false, text) + sign + comparableText(textOperand(text), false, text);
+}
+
+std::string ConditionSql::before(const std::string& column, const char* sign, const Value& value) {
+  return own(column) + sign + operand(column, value);
+}
+
+std::string ConditionSql::comparedColumns(const std::string& column, const char* sign, const std::string& other) {
+  return own(column) + sign + own(other);
+}
+
+// Two columns of the same record.
+std::string ConditionSql::besideColumn(const Condition& c) {
+  const bool equal = c.op == Op::Equal || c.op == Op::NotEqual;
+  const bool texts = isText(describe(c.column)) || isText(describe(c.otherColumn));
+  const auto form = [&](const std::string& name) { return comparableText(asText(own(name)), equal, std::nullopt); };
+  std::string sql = texts ? form(c.column) + signOf(equal ? Op::Equal : c.op) + form(c.otherColumn)
+                          : comparedColumns(c.column, signOf(equal ? Op::Equal : c.op), c.otherColumn);
+  return c.op == Op::NotEqual ? "(" + sql + ") IS NOT TRUE" : sql;
 }
 
 std::string ConditionSql::compared(const Condition& c) {
-  if (!c.otherColumn.empty()) {
-    const std::string other = own(c.otherColumn);
-    if (c.op == Op::NotEqual) return "(" + own(c.column) + " = " + other + ") IS NOT TRUE";
-    return own(c.column) + signOf(c.op) + other;
-  }
+  if (!c.otherColumn.empty()) return besideColumn(c);
   if (c.op == Op::Equal) return equal(c.column, c.value);
   if (c.op == Op::NotEqual) return "(" + equal(c.column, c.value) + ") IS NOT TRUE";
   // The value is the day after the one that is meant.
@@ -77,34 +113,59 @@ std::string ConditionSql::compared(const Condition& c) {
 }
 
 std::string ConditionSql::textTest(const Condition& c) {
-  const std::string wanted(c.value.asString());
-  const std::string column = comparableText(asText(own(c.column)), c.exactCase);
+  const bool ofColumn = !c.otherColumn.empty();
+  const std::string wanted(ofColumn ? std::string_view() : c.value.asString());
+  const std::optional<std::string> known = ofColumn ? std::nullopt : std::optional(wanted);
+  const std::string column = comparableText(asText(own(c.column)), c.exactCase, known);
   if (c.op == Op::Like) return like(column, wanted, c.exactCase);
-  const std::string part = comparableText(textOperand(wanted), c.exactCase);
+  const std::string part =
+      comparableText(ofColumn ? asText(own(c.otherColumn)) : textOperand(wanted), c.exactCase, known);
   if (c.op == Op::StartsWith) return startsWith(column, part);
   return c.op == Op::EndsWith ? endsWith(column, part) : contains(column, part);
 }
 
-// SELECT … over the related records that fit.
-std::string ConditionSql::related(const Condition& c, const char* head) {
+// SELECT … over the records that are related by any of these ways and fit.
+std::string ConditionSql::related(const Condition& c, const Condition& fits, const char* head,
+                                  std::span<const Condition::Join> joins) {
   const std::string outer = alias_;
   const std::string inner = "r" + std::to_string(++aliases_);
-  std::string sql = std::string(head) + " FROM " + tableName(*c.related) + " AS " + inner + " WHERE ";
-  for (std::size_t i = 0; i < c.join.size(); ++i) {
-    sql += (i > 0 ? " AND " : "") + inner + "." + identifier(c.join[i].second) + " = " + outer + "." +
-           identifier(c.join[i].first);
+  std::string on;
+  for (const Condition::Join& join : joins) {
+    std::string way;
+    for (const auto& [here, there] : join) {
+      way += (way.empty() ? "" : " AND ") + inner + "." + identifier(there) + " = " + outer + "." + identifier(here);
+    }
+    on += (on.empty() ? "" : " OR ") + (joins.size() > 1 ? "(" + way + ")" : way);
   }
+  if (joins.size() > 1) on = "(" + on + ")";
+  std::string sql = std::string(head) + " FROM " + tableName(*c.related) + " AS " + inner + " WHERE " + on;
   const Table* const table = std::exchange(table_, c.related);
   alias_ = inner;
-  if (c.parts.front().op != Op::All) sql += " AND (" + text(c.parts.front()) + ")";
+  if (fits.op != Op::All) sql += " AND (" + text(fits) + ")";
   alias_ = outer;
   table_ = table;
   return sql;
 }
 
 std::string ConditionSql::through(const Condition& c) {
-  if (const auto asks = opposite(c)) return "NOT EXISTS (" + related(*asks, "SELECT 1") + ")";
-  return "EXISTS (" + related(c, "SELECT 1") + ")";
+  const Condition& asks = c.parts.front();
+  if (!holdsOfNothing(asks)) return "EXISTS (" + related(c, asks, "SELECT 1", c.joins) + ")";
+  return "NOT EXISTS (" + related(c, oppositeOf(asks), "SELECT 1", c.joins) + ")";
+}
+
+std::string ConditionSql::pointing(const Condition& c) {
+  const Condition& fits = c.parts.front();
+  const bool nought = c.value.kind() == Value::Kind::Integer && c.value.asInteger() == 0;
+  if (!nought || (c.compare != Op::Equal && c.compare != Op::Greater)) {
+    return "(" + related(c, fits, "SELECT count(*)", c.joins) + ")" + signOf(c.compare) + canonicalText(c.value);
+  }
+  // Way by way, each of which may have an index of its own.
+  std::string out;
+  for (std::size_t j = 0; j < c.joins.size(); ++j) {
+    const std::string some = "EXISTS (" + related(c, fits, "SELECT 1", std::span(c.joins).subspan(j, 1)) + ")";
+    out += c.compare == Op::Equal ? (j > 0 ? " AND NOT " : "NOT ") + some : (j > 0 ? " OR " : "") + some;
+  }
+  return out;
 }
 
 std::string ConditionSql::oneOf(const std::string& column, const std::vector<Value>& values) {
@@ -177,12 +238,8 @@ std::string ConditionSql::text(const Condition& c) {
       return among(*c.keys);
     case Op::Through:
       return through(c);
-    case Op::Pointing: {
-      const bool nought = c.value.kind() == Value::Kind::Integer && c.value.asInteger() == 0;
-      if (nought && c.compare == Op::Equal) return "NOT EXISTS (" + related(c, "SELECT 1") + ")";
-      if (nought && c.compare == Op::Greater) return "EXISTS (" + related(c, "SELECT 1") + ")";
-      return "(" + related(c, "SELECT count(*)") + ")" + signOf(c.compare) + canonicalText(c.value);
-    }
+    case Op::Pointing:
+      return pointing(c);
     default:
       return compared(c);
   }

@@ -2,6 +2,8 @@
 // given, and what equal, before and containing mean to the engine.
 #pragma once
 
+#include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -30,9 +32,15 @@ class ConditionSql {
   // Equal as the core means it: byte for byte for texts.
   [[nodiscard]] virtual std::string equal(const std::string& column, const Value& value) = 0;
   [[nodiscard]] virtual std::string oneOf(const std::string& column, const std::vector<Value>& values);
-  // The condition's own column and its text in the form in which texts are held against each other: case folded, or as
-  // they are; in either case by code points, whatever the database's collation.
-  [[nodiscard]] virtual std::string comparableText(const std::string& expression, bool exactCase) = 0;
+  // A text in the form in which texts are held against each other: in small letters, or as it is; in either case by code
+  // points, whatever the database's collation. `wanted`: what it is held against, so that letters which are not in it
+  // need no care; not known where that is another column.
+  [[nodiscard]] virtual std::string comparableText(const std::string& expression, bool exactCase,
+                                                   const std::optional<std::string>& wanted) = 0;
+  // A column that holds no texts before or after a value, and beside another column.
+  [[nodiscard]] virtual std::string before(const std::string& column, const char* sign, const Value& value);
+  [[nodiscard]] virtual std::string comparedColumns(const std::string& column, const char* sign,
+                                                    const std::string& other);
   // A text that is no value of a column.
   [[nodiscard]] virtual std::string textOperand(const std::string& text) = 0;
   [[nodiscard]] virtual std::string contains(const std::string& text, const std::string& part) = 0;
@@ -55,8 +63,11 @@ class ConditionSql {
   [[nodiscard]] std::string ordered(const Condition& condition, const char* sign, const Value& value);
   [[nodiscard]] std::string compared(const Condition& condition);
   [[nodiscard]] std::string textTest(const Condition& condition);
-  [[nodiscard]] std::string related(const Condition& condition, const char* head);
+  [[nodiscard]] std::string besideColumn(const Condition& condition);
+  [[nodiscard]] std::string related(const Condition& condition, const Condition& fits, const char* head,
+                                    std::span<const Condition::Join> joins);
   [[nodiscard]] std::string through(const Condition& condition);
+  [[nodiscard]] std::string pointing(const Condition& condition);
   [[nodiscard]] std::string among(const KeyList& list);
 
   const Table* table_;

@@ -5,6 +5,7 @@
 #include "core/engines/common/lender_joins.h"
 #include "core/engines/mariadb/maria_batch.h"
 #include "core/engines/mariadb/maria_session.h"
+#include "core/value/small_letters.h"
 
 namespace iterandum {
 namespace {
@@ -39,8 +40,13 @@ class MariaCondition : public ConditionSql {
   [[nodiscard]] std::string textOperand(const std::string& text) override { return handle_.quoted(text); }
 
  public:
-  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
-    return exactCase ? exactText(expression) : "LOWER(" + exactText(expression) + ")";
+  // Letter by letter: a word's last ς is the σ of everywhere else.
+  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase,
+                                           const std::optional<std::string>& wanted) override {
+    if (exactCase) return exactText(expression);
+    const std::string small = "LOWER(" + exactText(expression) + ")";
+    const bool sigma = !wanted || smallLetters(*wanted).find("σ") != std::string::npos;
+    return sigma ? "REPLACE(" + small + ", 'ς', 'σ')" : small;
   }
 
  protected:
@@ -54,7 +60,7 @@ class MariaCondition : public ConditionSql {
     return "RIGHT(" + text + ", CHAR_LENGTH(" + part + ")) = " + part;
   }
   [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
-    return text + " LIKE " + comparableText(textOperand(likePattern(pattern)), exactCase);
+    return text + " LIKE " + comparableText(textOperand(likePattern(pattern)), exactCase, pattern);
   }
   [[nodiscard]] std::string equal(const std::string& name, const Value& v) override {
     const Column* column = describe(name);
@@ -127,7 +133,7 @@ class MariaQuery {
       if (column == nullptr || std::find(used.begin(), used.end(), name) != used.end()) return;
       used.push_back(name);
       out += (out.empty() ? " ORDER BY " : ", ") +
-             (key.natural ? naturalKey(where_.comparableText(name, false)) : name) + (key.descending ? " DESC" : "");
+             (key.natural ? naturalKey(where_.comparableText(name, false, std::nullopt)) : name) + (key.descending ? " DESC" : "");
     };
     for (const SortKey& key : query_.order) add(key);
     if (query_.table->identity.kind == Identity::Kind::WholeRecord) return out;

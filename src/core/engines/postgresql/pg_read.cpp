@@ -5,6 +5,7 @@
 #include "core/engines/common/lender_joins.h"
 #include "core/engines/postgresql/pg_session.h"
 #include "core/engines/postgresql/pg_types.h"
+#include "core/value/small_letters.h"
 
 namespace iterandum {
 namespace {
@@ -32,7 +33,10 @@ class PgCondition : public ConditionSql {
   [[nodiscard]] std::string tableName(const Table& table) const override { return pgTable(table); }
   [[nodiscard]] std::string operand(const std::string& name, const Value& value) override {
     const Column* column = describe(name);
-    return parameter(value, column == nullptr ? "text" : column->engineType);
+    // A number that the column could not hold is compared as the number that it is.
+    const bool number = column != nullptr && value.isNumber() &&
+                        (column->type == TypeClass::Decimal || (column->type == TypeClass::Integer && !fits(*column, value)));
+    return parameter(value, column == nullptr ? "text" : (number ? "numeric" : column->engineType));
   }
   [[nodiscard]] std::string textOperand(const std::string& text) override {
     return parameter(Value::text(text), "text");
@@ -40,11 +44,15 @@ class PgCondition : public ConditionSql {
   [[nodiscard]] std::string asText(const std::string& expression) override { return expression + "::text"; }
 
  public:
-  // Small letters by Unicode, which not every collation of a database knows of, and then by code points.
-  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
+  // Small letters by Unicode, which not every collation of a database knows of, and then by code points. Letter by
+  // letter: the server would make a word's last Σ another letter than the others, and two of İ.
+  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase,
+                                           const std::optional<std::string>& wanted) override {
     if (exactCase) return expression + " COLLATE \"C\"";
-    return knowsUnicode_ ? "lower(" + expression + " COLLATE \"und-x-icu\") COLLATE \"C\""
-                         : "lower(" + expression + ") COLLATE \"C\"";
+    if (!knowsUnicode_) return "lower(" + expression + ") COLLATE \"C\"";
+    const std::string letters =
+        needsCare(wanted) ? "translate(" + expression + " COLLATE \"C\", 'Σςİ', 'σσi')" : expression;
+    return "lower(" + letters + " COLLATE \"und-x-icu\") COLLATE \"C\"";
   }
 
  protected:
@@ -58,7 +66,7 @@ class PgCondition : public ConditionSql {
     return "right(" + text + ", length(" + part + ")) = " + part;
   }
   [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
-    return text + " ~~ " + comparableText(textOperand(likePattern(pattern)), exactCase);
+    return text + " ~~ " + comparableText(textOperand(likePattern(pattern)), exactCase, pattern);
   }
   // As arrays: the server plans them like a table.
   [[nodiscard]] std::string amongKeys(const Table& table, const std::vector<std::string>& columns,
@@ -83,12 +91,29 @@ class PgCondition : public ConditionSql {
   }
   [[nodiscard]] std::string equal(const std::string& name, const Value& value) override {
     const Column* column = describe(name);
-    if (column != nullptr && (hasNoEquality(*column) || column->comparedAsText))
-      return own(name) + "::text = " + parameter(value, "text");
-    return own(name) + " = " + operand(name, value);
+    if (column != nullptr && (hasNoEquality(*column) || column->comparedAsText)) {
+      return own(name) + "::text COLLATE \"C\" = " + parameter(value, "text");
+    }
+    const std::string found = own(name) + " = " + operand(name, value);
+    if (column == nullptr || column->type != TypeClass::Text || column->foundExactly) return found;
+    if (column->paddedWithBlanks) return found;  // blanks at the end are no part of such a text
+    // The first half finds it through an index, the second tells apart what a collation takes for equal.
+    return found + " AND " + own(name) + "::text COLLATE \"C\" = " + parameter(value, "text");
   }
 
  private:
+  static bool fits(const Column& column, const Value& value) {
+    if (value.kind() != Value::Kind::Integer) return false;
+    return (!column.minInteger || value.asInteger() >= *column.minInteger) &&
+           (!column.maxInteger || value.asInteger() <= *column.maxInteger);
+  }
+  // Only where such a letter is looked for does it matter how the others are written. Any *?* stands for one letter.
+  static bool needsCare(const std::optional<std::string>& wanted) {
+    if (!wanted) return true;
+    const std::string small = smallLetters(*wanted);
+    return small.find_first_of("i?") != std::string::npos || small.find("σ") != std::string::npos ||
+           small.find("\xCC\x87") != std::string::npos;
+  }
   std::string parameter(const Value& v, const std::string& type) {
     parameters_.push_back(pgText(v));
     return "$" + std::to_string(parameters_.size()) + "::" + type;
@@ -136,7 +161,7 @@ class PgQuery {
       const bool byText = column->type == TypeClass::Other && column->allowed.empty();
       const std::string value = byText || key.natural ? name + "::text" : name;
       out += (out.empty() ? " ORDER BY " : ", ") +
-             (key.natural ? naturalKey(where_.comparableText(value, false)) : value) +
+             (key.natural ? naturalKey(where_.comparableText(value, false, std::nullopt)) : value) +
              (key.descending ? " DESC NULLS LAST" : " NULLS FIRST");
     }
     if (query_.table->identity.kind == Identity::Kind::WholeRecord) return out;
@@ -174,6 +199,19 @@ ValueTuple rowOf(const PgResult& result, int row, int firstColumn) {
   return out;
 }
 
+// A value that the server cannot read as one of the column's type is a mistake in what was asked.
+Error readingFailed(const Query& query, Error error, const char* what) {
+  const bool ofValue = error.kind == ErrorKind::Constraint && error.constraint == ConstraintKind::DataType;
+  if (ofValue && query.where.op != Op::All) {
+    error.kind = ErrorKind::InvalidInput;
+    error.message = "a value that is asked for in " + displayName(query.table->name) +
+                    " is none to the database: " + error.message;
+  } else {
+    error.message = "cannot " + std::string(what) + " " + displayName(query.table->name) + ": " + error.message;
+  }
+  return error;
+}
+
 }  // namespace
 
 std::string pgTable(const Table& table) {
@@ -201,8 +239,7 @@ Status PgSession::select(const Query& query, const RowSink& sink, Progress& prog
         sql, parts.parameters(), [&](const PgResult& row) { return take(row, 0); }, progress);
   }
   if (status) return {};
-  status.error().message = "cannot read " + displayName(query.table->name) + ": " + status.error().message;
-  return status;
+  return fail(readingFailed(query, std::move(status.error()), "read"));
 }
 
 Status PgSession::distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
@@ -221,17 +258,13 @@ Status PgSession::distinctValues(const Query& query, const ColumnPath& column, s
       },
       progress);
   if (status) return {};
-  status.error().message = "cannot read " + displayName(query.table->name) + ": " + status.error().message;
-  return status;
+  return fail(readingFailed(query, std::move(status.error()), "read"));
 }
 
 Result<std::uint64_t> PgSession::count(const Query& query, Progress& progress) {
   PgQuery parts(query, knowsUnicode_);
   auto rows = look(pgHardened("SELECT count(*)" + parts.fromWhere()), parts.parameters(), progress);
-  if (!rows) {
-    rows.error().message = "cannot count " + displayName(query.table->name) + ": " + rows.error().message;
-    return fail(std::move(rows.error()));
-  }
+  if (!rows) return fail(readingFailed(query, std::move(rows.error()), "count"));
   return static_cast<std::uint64_t>(rows->integer(0, 0));
 }
 

@@ -1,5 +1,5 @@
-// What is learnt from the CREATE statements that SQLite keeps: CHECK rules and the events of INSTEAD OF triggers, which
-// no pragma tells.
+// What is learnt from the CREATE statements that SQLite keeps: CHECK rules, the names of references and the events of
+// INSTEAD OF triggers, which no pragma tells.
 #pragma once
 
 #include <string>
@@ -12,6 +12,14 @@ namespace iterandum {
 
 // The CHECK rules of a CREATE TABLE statement, in the order they stand there.
 [[nodiscard]] std::vector<CheckRule> checkRulesOf(std::string_view createTable);
+
+// A reference that a CREATE TABLE statement gives a name.
+struct NamedReference {
+  std::string name;
+  std::vector<std::string> columns;
+  std::string target;
+};
+[[nodiscard]] std::vector<NamedReference> namedReferencesOf(std::string_view createTable);
 
 struct InsteadOfTrigger {
   enum class Event { None, Insert, Update, Delete };

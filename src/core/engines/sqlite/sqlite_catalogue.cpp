@@ -91,6 +91,7 @@ class TableReader {
     if (table_.kind != TableKind::View) {
       ITERANDUM_TRY(readKeys());
       ITERANDUM_TRY(readReferences());
+      nameReferences(namedReferencesOf(createSql));
       table_.checks = checkRulesOf(createSql);
       for (CheckRule& rule : table_.checks) learnFromRule(rule, table_.columns, {{true, false}, {"length"}});
     }
@@ -219,6 +220,21 @@ class TableReader {
       if (!rows.isNull(3)) reference.targetColumns.push_back(rows.text(3));
     }
     return {};
+  }
+
+  // By their own names, where they have some.
+  void nameReferences(std::vector<NamedReference> named) {
+    for (Reference& reference : table_.references) {
+      const std::vector<std::string> columns = table_.columnNames(reference.columns);
+      const auto found = std::find_if(named.begin(), named.end(), [&](const NamedReference& n) {
+        return same(n.target, reference.target.name.c_str()) &&
+               std::equal(n.columns.begin(), n.columns.end(), columns.begin(), columns.end(),
+                          [](const std::string& a, const std::string& b) { return same(a, b.c_str()); });
+      });
+      if (found == named.end()) continue;
+      reference.name = found->name;
+      named.erase(found);
+    }
   }
 
   void nameRowId() {

@@ -6,6 +6,7 @@
 #include "core/engines/common/condition_sql.h"
 #include "core/engines/common/lender_joins.h"
 #include "core/engines/sqlite/sqlite_session.h"
+#include "core/value/calendar_text.h"
 
 namespace iterandum {
 namespace {
@@ -32,7 +33,8 @@ class SqliteCondition : public ConditionSql {
   [[nodiscard]] std::string tableName(const Table& table) const override { return quoteIdentifier(table.name.name); }
   [[nodiscard]] std::string operand(const std::string&, const Value& value) override { return parameter(value); }
   [[nodiscard]] std::string textOperand(const std::string& text) override { return parameter(Value::text(text)); }
-  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase) override {
+  [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase,
+                                           const std::optional<std::string>&) override {
     return (exactCase ? "(" : "iterandum_fold(") + expression + ")" + (exactCase ? " COLLATE BINARY" : "");
   }
   [[nodiscard]] std::string contains(const std::string& text, const std::string& part) override {
@@ -46,12 +48,13 @@ class SqliteCondition : public ConditionSql {
   }
   // GLOB tells cases apart, which LIKE does not.
   [[nodiscard]] std::string like(const std::string& text, const std::string& pattern, bool exactCase) override {
-    return text + " GLOB " + comparableText(textOperand(globPattern(pattern)), exactCase);
+    return text + " GLOB " + comparableText(textOperand(globPattern(pattern)), exactCase, pattern);
   }
   // Not a chain of OR, whose depth the engine limits.
   [[nodiscard]] std::string oneOf(const std::string& name, const std::vector<Value>& values) override {
     const Column* description = describe(name);
     const bool any = description != nullptr && description->type == TypeClass::Any;
+    if (isMoment(description)) return ConditionSql::oneOf(name, values);
     std::string list;
     for (const Value& v : values) {
       list += (list.empty() ? "" : ", ") + parameter(v);
@@ -75,6 +78,12 @@ class SqliteCondition : public ConditionSql {
   [[nodiscard]] std::string equal(const std::string& name, const Value& value) override {
     const Column* description = describe(name);
     const std::string column = own(name);
+    if (isMoment(description) && value.isString()) {
+      // The same moment, in whatever form it is written.
+      if (const auto moment = calendarText(value.asString())) {
+        return daysAround(column, *moment, " = ") + calendar(name, name) + " = " + parameter(Value::text(moment->form));
+      }
+    }
     std::string sql = column + (value.isString() ? " COLLATE BINARY = " : " = ") + parameter(value);
     // Where any type may lie, "5" is looked for as a number and as a text.
     if (value.isNumber() && description != nullptr && description->type == TypeClass::Any) {
@@ -82,8 +91,52 @@ class SqliteCondition : public ConditionSql {
     }
     return sql;
   }
+  // What lies in a column need not be of its type: a text is after every number, and "soon" is no day.
+  [[nodiscard]] std::string before(const std::string& name, const char* sign, const Value& value) override {
+    const Column* description = describe(name);
+    const std::string column = own(name);
+    if (hasCalendar(description) && value.isString()) {
+      if (const auto moment = calendarText(value.asString())) {
+        return daysAround(column, *moment, sign) + calendar(name, name) + sign + parameter(Value::text(moment->form));
+      }
+    }
+    if (value.isNumber()) return "(" + isNumber(column) + " AND " + column + sign + parameter(value) + ")";
+    return "(typeof(" + column + ") = 'text' AND " + ConditionSql::before(name, sign, value) + ")";
+  }
+  [[nodiscard]] std::string comparedColumns(const std::string& name, const char* sign,
+                                            const std::string& other) override {
+    if (hasCalendar(describe(name))) return calendar(name, name) + sign + calendar(other, name);
+    const bool numbers = ofNumbers(describe(name)) && ofNumbers(describe(other));
+    const std::string compared = ConditionSql::comparedColumns(name, sign, other);
+    return numbers ? "(" + isNumber(own(name)) + " AND " + isNumber(own(other)) + " AND " + compared + ")" : compared;
+  }
 
  private:
+  static bool hasCalendar(const Column* column) {
+    return column != nullptr && (column->type == TypeClass::Date || column->type == TypeClass::Time || isMoment(column));
+  }
+  static bool isMoment(const Column* column) {
+    return column != nullptr && (column->type == TypeClass::Timestamp || column->type == TypeClass::Time);
+  }
+  static bool ofNumbers(const Column* column) {
+    return column != nullptr && column->type != TypeClass::Any && column->type != TypeClass::Text;
+  }
+  [[nodiscard]] std::string calendar(const std::string& name, const std::string& of) const {
+    const Column* column = describe(of);
+    const bool time = column != nullptr && column->type == TypeClass::Time;
+    return (time ? "iterandum_clock(" : "iterandum_moment(") + own(name) + ")";
+  }
+  static std::string isNumber(const std::string& column) { return "typeof(" + column + ") IN ('integer', 'real')"; }
+  // What an index can tell beforehand: the text begins with a day that is at most one off, for zones' sake.
+  std::string daysAround(const std::string& column, const CalendarText& moment, std::string_view sign) {
+    if (!moment.hasDay) return {};
+    const auto around = daysBesides(moment.form);
+    std::string out;
+    if (!sign.starts_with(" <")) out += column + " COLLATE BINARY >= " + parameter(Value::text(around.first)) + " AND ";
+    if (!sign.starts_with(" >")) out += column + " COLLATE BINARY < " + parameter(Value::text(around.second)) + " AND ";
+    return out;
+  }
+
   static std::string globPattern(const std::string& pattern) {
     std::string out;
     for (std::size_t i = 0; i < pattern.size(); ++i) {

@@ -2,50 +2,27 @@
 
 #include <sys/stat.h>
 #include <unistd.h>
-#include <utf8proc.h>
 
 #include <algorithm>
 #include <cerrno>
 #include <filesystem>
+#include <optional>
 
 #include "core/engines/sqlite/sqlite_catalogue.h"
+#include "core/value/calendar_text.h"
+#include "core/value/small_letters.h"
 
 namespace iterandum {
 namespace {
 
 // --- iterandum_fold(text): the text in small letters, for conditions that do not care about case -------------------
 
-// Letter by letter, as the servers do it. What is no UTF-8 is left as it is.
-std::string foldCase(std::string_view s) {
-  std::string out;
-  out.reserve(s.size());
-  while (!s.empty()) {
-    const char c = s.front();
-    if (static_cast<unsigned char>(c) < 0x80) {
-      out += static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
-      s.remove_prefix(1);
-      continue;
-    }
-    utf8proc_int32_t letter = 0;
-    utf8proc_uint8_t small[4];
-    const utf8proc_ssize_t read = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(s.data()),
-                                                   static_cast<utf8proc_ssize_t>(s.size()), &letter);
-    if (read <= 0) {
-      out += c;
-      s.remove_prefix(1);
-      continue;
-    }
-    const utf8proc_ssize_t written = utf8proc_encode_char(utf8proc_tolower(letter), small);
-    out.append(reinterpret_cast<const char*>(small), static_cast<std::size_t>(written));
-    s.remove_prefix(static_cast<std::size_t>(read));
-  }
-  return out;
-}
-
 void foldFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
+  // Bytes have no letters.
+  if (sqlite3_value_type(arguments[0]) == SQLITE_BLOB) return sqlite3_result_null(context);
   const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(arguments[0]));
   if (data == nullptr) return sqlite3_result_null(context);
-  const std::string folded = foldCase({data, static_cast<std::size_t>(sqlite3_value_bytes(arguments[0]))});
+  const std::string folded = smallLetters({data, static_cast<std::size_t>(sqlite3_value_bytes(arguments[0]))});
   sqlite3_result_text64(context, folded.data(), folded.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
 }
 
@@ -53,7 +30,7 @@ void foldFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
 
 std::string naturalKey(std::string_view s) {
   constexpr std::size_t kDigits = 20;
-  const std::string folded = foldCase(s);
+  const std::string folded = smallLetters(s);
   const auto isDigit = [](char c) { return c >= '0' && c <= '9'; };
   std::string out;
   for (std::size_t i = 0; i < folded.size();) {
@@ -76,6 +53,23 @@ void naturalFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
   if (data == nullptr) return sqlite3_result_null(context);
   const std::string key = naturalKey({data, static_cast<std::size_t>(sqlite3_value_bytes(arguments[0]))});
   sqlite3_result_text64(context, key.data(), key.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+}
+
+// --- iterandum_moment(text), iterandum_clock(text): a day or moment, or a time, in the one form that goes by its order
+// in time; NULL for anything else
+
+std::optional<CalendarText> calendarArgument(sqlite3_value* value) {
+  if (sqlite3_value_type(value) != SQLITE_TEXT) return std::nullopt;
+  const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(value));
+  if (data == nullptr) return std::nullopt;
+  return calendarText({data, static_cast<std::size_t>(sqlite3_value_bytes(value))});
+}
+
+template <bool ofDays>
+void calendarFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
+  const auto text = calendarArgument(arguments[0]);
+  if (!text || text->hasDay != ofDays) return sqlite3_result_null(context);
+  sqlite3_result_text64(context, text->form.data(), text->form.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
 }
 
 // --- opening ---------------------------------------------------------------------------------------------------------
@@ -104,10 +98,14 @@ Status setUp(SqliteHandle& handle) {
   sqlite3_db_config(db, SQLITE_DBCONFIG_ENABLE_FKEY, 1, nullptr);
   sqlite3_db_config(db, SQLITE_DBCONFIG_ENABLE_TRIGGER, 1, nullptr);
   sqlite3_db_config(db, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
-  sqlite3_create_function_v2(db, "iterandum_fold", 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY, nullptr,
-                             &foldFunction, nullptr, nullptr, nullptr);
-  sqlite3_create_function_v2(db, "iterandum_natural", 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY,
-                             nullptr, &naturalFunction, nullptr, nullptr, nullptr);
+  const auto define = [db](const char* name, void (*function)(sqlite3_context*, int, sqlite3_value**)) {
+    sqlite3_create_function_v2(db, name, 1, SQLITE_UTF8 | SQLITE_DETERMINISTIC | SQLITE_DIRECTONLY, nullptr, function,
+                               nullptr, nullptr, nullptr);
+  };
+  define("iterandum_fold", &foldFunction);
+  define("iterandum_natural", &naturalFunction);
+  define("iterandum_moment", &calendarFunction<true>);
+  define("iterandum_clock", &calendarFunction<false>);
   return handle.run(
       "PRAGMA cell_size_check = ON; PRAGMA cache_size = -65536; PRAGMA temp_store = FILE; PRAGMA query_only = ON");
 }
