@@ -96,7 +96,7 @@ TEST_F(SheetScopeTest, TheCardOpensTheRecordsThatPointHere) {
     break;
   }
   ASSERT_TRUE(wait([&] { return sheet()->table().name.name == "inspection" && settled(); }));
-  EXPECT_EQ("inspection where tree_id is 7 and…", sentence());
+  EXPECT_TRUE(wait([&] { return sentence() == "inspection where tree is T7 and…"; })) << sentence();
   EXPECT_EQ(2, sheet()->model().rowCount());
   key(Qt::Key_F7, Qt::ShiftModifier);
   EXPECT_EQ("tree", sheet()->table().name.name);

@@ -217,7 +217,7 @@ TEST_F(SheetScopeTest, DaysAreSpreadTooAndBorrowedColumnsHaveValues) {
   chart->setFocus();
   key(Qt::Key_Return);
   EXPECT_TRUE(wait([&] { return settled() && sheet()->model().rowCount() == 1; })) << sentence();
-  EXPECT_EQ("inspection where inspected_on is 2025-03-01 or more and inspected_on is below 2025-04-01 and…",
+  EXPECT_EQ("inspection where inspected_on is 2025-03-01 or later and inspected_on is before 2025-04-01 and…",
             sentence());
   key(Qt::Key_Escape);
   key(Qt::Key_F, kCtrlShift);

@@ -20,6 +20,20 @@ namespace iterandum {
 [[nodiscard]] QString kindInWords(const Column& column);
 
 using CountedValues = std::vector<std::pair<Value, std::uint64_t>>;
+
+// One of them as it is offered.
+struct OfferedValue {
+  QString shown;
+  QString operand;  // empty for bytes
+  QString filter;
+  std::uint64_t records = 0;
+  bool nothing = false;  // no value, or empty text
+};
+// A reference is offered by name: names that are not known yet are asked for, and ReferenceNames::named() tells when it
+// pays to ask again. `all`: these are all values there are, so that a name that only one of them has is enough.
+[[nodiscard]] std::vector<OfferedValue> offeredValues(SheetModel& model, const ColumnPath& column,
+                                                      const CountedValues& values, bool all);
+
 // Reads the commonest values of a column among the records that `where` leaves, at most `most`, behind the scenes.
 std::shared_ptr<Progress> readColumnValues(QObject* receiver, SheetModel& model, const ColumnPath& column,
                                            const Condition& where, std::uint64_t most,

@@ -61,6 +61,7 @@ ConditionContext Desk::conditions() const {
   context.staged = [this](const Table& table, const std::string& column, bool finding) {
     return finding ? foundKeys(table, column) : stagedKeys(table, column);
   };
+  context.names = [this](const Table& table) { return names_->shownBy(table); };
   return context;
 }
 

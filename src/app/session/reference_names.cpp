@@ -26,6 +26,13 @@ std::vector<std::string> ReferenceNames::readable(const Table& table) const {
   return out;
 }
 
+// The sheet is narrow; the chooser and the card of that record show more. What was chosen is shown whole.
+std::vector<std::string> ReferenceNames::shownBy(const Table& table) const {
+  std::vector<std::string> out = readable(table);
+  if (out.size() > 1 && !chosen_.contains(displayName(table.name))) out.resize(1);
+  return out;
+}
+
 void ReferenceNames::chooseReadable(std::map<std::string, std::vector<std::string>> choices) {
   chosen_ = std::move(choices);
   forget();
@@ -35,10 +42,8 @@ void ReferenceNames::want(const Table& table, std::size_t column, const std::vec
   const Reference* reference = this->reference(table, column);
   const Table* target = reference == nullptr ? nullptr : catalogue_->find(reference->target);
   if (target == nullptr) return;
-  std::vector<std::string> readable = this->readable(*target);
+  const std::vector<std::string> readable = shownBy(*target);
   if (readable.empty() || readable == reference->targetColumns) return;
-  // The sheet is narrow; the chooser and the card of that record show more. What was chosen is shown whole.
-  if (!chosen_.contains(displayName(target->name))) readable.resize(1);
   Names& names = names_[{table.name, column}];
   auto keys = std::make_shared<std::vector<ValueColumn>>(1);
   for (const Value& v : values) {

@@ -25,6 +25,8 @@ class ReferenceNames : public QObject {
   void want(const Table& table, std::size_t column, const std::vector<Value>& values);
   // The columns by which a table's records are called: those that were chosen for it, else those that say best.
   [[nodiscard]] std::vector<std::string> readable(const Table& table) const;
+  // Those of them that a sheet has room for: all that were chosen, else the one that says best.
+  [[nodiscard]] std::vector<std::string> shownBy(const Table& table) const;
   // By displayName() of the table; what was named before is named anew.
   void chooseReadable(std::map<std::string, std::vector<std::string>> choices);
   // Names may have changed: they are read again when they are next wanted.

@@ -14,6 +14,7 @@
 #include "app/style/roles.h"
 #include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"
+#include "core/scope/reference_naming.h"
 
 namespace iterandum {
 namespace {
@@ -55,6 +56,14 @@ QString soughtIn(QString text) {
   return text.trimmed();
 }
 
+// 0: it is what is looked for; 1: it begins with it; 2: it has it somewhere; 3: it does not.
+int rankOf(const QString& text, const QString& sought) {
+  if (sought.isEmpty()) return 0;
+  if (text.compare(sought, Qt::CaseInsensitive) == 0) return 0;
+  if (text.startsWith(sought, Qt::CaseInsensitive)) return 1;
+  return text.contains(sought, Qt::CaseInsensitive) ? 2 : 3;
+}
+
 }  // namespace
 
 PhraseEditor::PhraseEditor(SheetModel& model, SheetScope& scope, QWidget* parent)
@@ -84,17 +93,22 @@ PhraseEditor::PhraseEditor(SheetModel& model, SheetScope& scope, QWidget* parent
   layout->addWidget(list_, 1);
   layout->addWidget(note_);
   connect(line_, &QLineEdit::textEdited, this, [this] {
+    chosen_ = false;  // what is typed now is meant
     note_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
     narrow();
     // Where not all values are at hand, those that have this in them are asked for.
     if (!complete_ && !path_.column.empty()) askValues(soughtIn(line_->text()));
   });
   connect(list_, &QListWidget::itemClicked, this, [this] { take(); });
+  connect(&model_.desk().names(), &ReferenceNames::named, this, [this] {
+    if (isVisible() && !values_.empty()) offerValues();
+  });
   hide();
 }
 
 void PhraseEditor::open(const QPoint& place, const QString& heading, const QString& text, const QString& hint) {
   if (!isVisible()) before_ = QApplication::focusWidget();
+  chosen_ = false;
   heading_->setText(heading);
   line_->setAccessibleName(heading);
   line_->setText(text);
@@ -212,6 +226,14 @@ void PhraseEditor::offerWays(int at) {
   way(tr("Last to first"), tr("Z to A, 9 to 1"), set(true, false));
   way(tr("First to last, numbers by size"), tr("plot 9 before plot 10"), set(false, true));
   way(tr("Last to first, numbers by size"), tr("plot 10 before plot 9"), set(true, true));
+  const auto byName = [i](bool name) { return [i, name](std::vector<ScopeOrder>& order) { order[i].byName = name; }; };
+  const auto path = readColumnPath(model_.table(), scope_.order()[i].column, &model_.desk().catalogue());
+  const Table* owner = path ? &path->owner(model_.table()) : nullptr;
+  const Column* column = owner != nullptr ? owner->column(path->column) : nullptr;
+  if (column != nullptr && referenceNaming(*owner, *column, model_.desk().conditions())) {
+    scope_.order()[i].byName ? way(tr("By its key"), toQ(column->name), byName(false))
+                             : way(tr("By its name"), tr("as it is shown"), byName(true));
+  }
   if (at > 0) {
     way(tr("Let it decide earlier"), {}, [i](std::vector<ScopeOrder>& order) { std::swap(order[i - 1], order[i]); });
   }
@@ -221,6 +243,7 @@ void PhraseEditor::offerWays(int at) {
 
 void PhraseEditor::askValues(const QString& contains) {
   if (asking_) asking_->cancel();
+  values_.clear();
   const std::uint64_t asked = ++asked_;
   Condition where = adding_ ? scope_.whereWithout(-1) : scope_.whereWithout(phrase_.at);
   if (!contains.isEmpty()) {
@@ -235,37 +258,47 @@ void PhraseEditor::askValues(const QString& contains) {
       return;
     }
     complete_ = values->size() < kMostOffers;
-    offers_.clear();
-    const Column& column = *path_.owner(model_.table()).column(path_.column);
-    const auto known = model_.columnOf(path_);
-    for (const auto& [value, count] : *values) {
-      const QString filter = filterFor(value);
-      if (filter.isEmpty()) continue;
-      const bool nothing = value.isNull() || (value.isString() && value.asString().empty());
-      const QString shown = known ? model_.shown(*known, value) : shownValue(column, value);
-      offers_.push_back({shown, QLocale().toString(static_cast<qulonglong>(count)), filter, {}, nothing});
-    }
-    narrow();
+    values_ = std::move(*values);
+    offerValues();
   });
 }
 
+void PhraseEditor::offerValues() {
+  if (path_.column.empty()) return;
+  offers_.clear();
+  for (OfferedValue& value : offeredValues(model_, path_, values_, complete_)) {
+    if (value.filter.isEmpty()) continue;
+    offers_.push_back({value.shown, QLocale().toString(static_cast<qulonglong>(value.records)), value.filter, {},
+                       value.nothing});
+  }
+  narrow();
+}
+
+// What begins with what is looked for comes before what has it somewhere; what was highlighted stays so.
 void PhraseEditor::narrow() {
   const QString sought =
       line_->hasSelectedText() && line_->selectedText() == line_->text() ? QString() : soughtIn(line_->text());
+  const int row = list_->currentRow();
+  const QString highlighted = row >= 0 && chosen_ ? list_->item(row)->text() : QString();
   shown_.clear();
   list_->clear();
-  for (std::size_t i = 0; i < offers_.size(); ++i) {
+  for (int rank = 0; rank < 3; ++rank) {
+    for (std::size_t i = 0; i < offers_.size(); ++i) {
+      if (rankOf(offers_[i].text, sought) == rank) shown_.push_back(i);
+    }
+  }
+  for (const std::size_t i : shown_) {
     const Offer& offer = offers_[i];
-    if (!sought.isEmpty() && !offer.text.contains(sought, Qt::CaseInsensitive)) continue;
-    shown_.push_back(i);
     auto* item = new QListWidgetItem(offer.text, list_);
     item->setData(Qt::UserRole, offer.aside);
     item->setData(Qt::UserRole + 1, offer.faint);
     item->setData(Qt::AccessibleTextRole, offer.text + QStringLiteral(", ") + offer.aside);
+    if (!highlighted.isEmpty() && offer.text == highlighted) list_->setCurrentItem(item);
   }
+  chosen_ = list_->currentRow() >= 0;
   // A column and a way to sort are chosen; a condition may also be what is typed.
   const bool chooses = phrase_.kind == ScopePhrase::Kind::Order || (adding_ && prefix_.isEmpty());
-  if (chooses && list_->count() > 0) list_->setCurrentRow(0);
+  if (chooses && !chosen_ && list_->count() > 0) list_->setCurrentRow(0);
   fitHeight();
 }
 
@@ -305,6 +338,7 @@ void PhraseEditor::takeText(const QString& text) {
 
 void PhraseEditor::leave() {
   ++asked_;
+  values_.clear();
   if (asking_) asking_->cancel();
   phrase_ = {};
   hide();
@@ -323,11 +357,13 @@ bool PhraseEditor::eventFilter(QObject* watched, QEvent* event) {
         return true;
       case Qt::Key_Down:
         list_->setCurrentRow(std::min(list_->currentRow() + 1, list_->count() - 1));
+        chosen_ = list_->currentRow() >= 0;
         return true;
       case Qt::Key_Up:
         // Above the first offer is what is typed.
         list_->setCurrentRow(list_->currentRow() - 1);
         if (list_->currentRow() < 0) list_->clearSelection();
+        chosen_ = list_->currentRow() >= 0;
         return true;
       default:
         break;

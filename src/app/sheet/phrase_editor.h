@@ -9,6 +9,7 @@
 #include <memory>
 #include <vector>
 
+#include "app/records/column_values.h"
 #include "app/sheet/sheet_scope.h"
 
 class QLabel;
@@ -43,6 +44,7 @@ class PhraseEditor : public QFrame {
   void offerWays(int order);
   void chooseColumn(const ColumnPath& path);
   void askValues(const QString& contains);
+  void offerValues();
   void narrow();
   void fitHeight();
   void take();
@@ -55,8 +57,10 @@ class PhraseEditor : public QFrame {
   QLineEdit* line_;
   QListWidget* list_;
   QLabel* note_;
+  CountedValues values_;  // that are offered; empty where columns or ways are
   std::vector<Offer> offers_;
   std::vector<std::size_t> shown_;
+  bool chosen_ = false;  // somebody went to the highlighted offer; else it is highlighted for being the first
   QPointer<QWidget> before_;  // who had the keys, and gets them back
   ScopePhrase phrase_;
   bool adding_ = false;

@@ -4,11 +4,15 @@
 
 #include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"
+#include "core/scope/reference_naming.h"
 
 namespace iterandum {
 
 SheetScope::SheetScope(SheetModel& model, FilterHeader& head, QObject* parent)
-    : QObject(parent), model_(model), head_(head) {}
+    : QObject(parent), model_(model), head_(head) {
+  // Names that were not known when the sentence was said.
+  connect(&model_.desk().names(), &ReferenceNames::named, this, &SheetScope::sayAgain);
+}
 
 std::string SheetScope::pathOf(int column) const { return columnPathText(model_.path(column)); }
 
@@ -79,13 +83,13 @@ std::vector<ScopePhrase> SheetScope::unread(const Scope& scope) const {
   std::vector<ScopePhrase> out;
   for (int c = 0; c < model_.columnCount(); ++c) {
     const QString text = head_.filter(c);
-    if (!text.isEmpty()) out.push_back({ScopePhrase::Kind::Filter, c, model_.columnName(c) + ' ' + text, {}});
+    if (!text.isEmpty()) out.push_back({ScopePhrase::Kind::Filter, c, -1, model_.columnName(c) + ' ' + text, {}});
   }
   for (int i = 0; i < conditions_.size(); ++i) {
-    out.push_back({ScopePhrase::Kind::Condition, i, conditions_[i], {}});
+    out.push_back({ScopePhrase::Kind::Condition, i, -1, conditions_[i], {}});
   }
   for (std::size_t i = 0; i < scope.order.size(); ++i) {
-    out.push_back({ScopePhrase::Kind::Order, static_cast<int>(i), toQ(scope.order[i].column), {}});
+    out.push_back({ScopePhrase::Kind::Order, static_cast<int>(i), -1, toQ(scope.order[i].column), {}});
   }
   return out;
 }
@@ -122,26 +126,95 @@ void SheetScope::read() {
   phrases_.clear();
   const auto filters = static_cast<int>(scope.filters.size()) - static_cast<int>(conditions_.size());
   for (const auto& [position, condition] : read->phrases) {
-    ScopePhrase phrase;
-    phrase.condition = condition;
-    phrase.words = toQ(conditionInWords(condition));
     const auto at = static_cast<int>(position);
-    phrase.kind = at < filters ? ScopePhrase::Kind::Filter : ScopePhrase::Kind::Condition;
-    phrase.at = at - filters;
-    if (at < filters) {
-      const auto path = readColumnPath(model_.table(), scope.filters[position].column, &model_.desk().catalogue());
-      phrase.at = model_.columnOf(*path).value_or(0);
+    if (at >= filters) {
+      addPhrases(ScopePhrase::Kind::Condition, at - filters, condition);
+      continue;
     }
-    phrases_.push_back(std::move(phrase));
+    const auto path = readColumnPath(model_.table(), scope.filters[position].column, &model_.desk().catalogue());
+    addPhrases(ScopePhrase::Kind::Filter, model_.columnOf(*path).value_or(0), condition);
   }
   for (std::size_t i = 0; i < order_.size(); ++i) {
-    QString words = toQ(order_[i].column);
-    if (order_[i].natural) words += tr(" (numbers by size)");
-    if (order_[i].descending) words += tr(" last first");
-    phrases_.push_back({ScopePhrase::Kind::Order, static_cast<int>(i), words, {}});
+    phrases_.push_back({ScopePhrase::Kind::Order, static_cast<int>(i), -1, orderInWords(order_[i]), {}});
   }
   model_.source().read(read->where(), read->order);
   emit changed();
+}
+
+// What is joined by "and" is said, and can be changed, one by one.
+void SheetScope::addPhrases(ScopePhrase::Kind kind, int at, const Condition& condition) {
+  const ConditionWording wording = this->wording();
+  const auto add = [&](int part, const Condition& c) {
+    phrases_.push_back({kind, at, part, toQ(conditionInWords(model_.table(), c, wording)), c});
+  };
+  if (condition.op != Condition::Op::And) return add(-1, condition);
+  for (std::size_t p = 0; p < condition.parts.size(); ++p) add(static_cast<int>(p), condition.parts[p]);
+}
+
+void SheetScope::sayAgain() {
+  const ConditionWording wording = this->wording();
+  bool differs = false;
+  for (ScopePhrase& phrase : phrases_) {
+    if (phrase.kind == ScopePhrase::Kind::Order) continue;
+    QString words = toQ(conditionInWords(model_.table(), phrase.condition, wording));
+    differs = differs || words != phrase.words;
+    phrase.words = std::move(words);
+  }
+  if (differs) emit changed();
+}
+
+ConditionWording SheetScope::wording() const {
+  constexpr std::size_t kMostListed = 6;
+  ConditionWording out;
+  out.called = [this](const Table& table, const Column& column, const Value& key) { return called(table, column, key); };
+  out.spokenOf = [this](const Table& table, const Column& column) { return spokenOf(table, column); };
+  out.mostListed = kMostListed;
+  return out;
+}
+
+std::optional<std::string> SheetScope::called(const Table& table, const Column& column, const Value& key) const {
+  ReferenceNames& names = model_.desk().names();
+  const auto at = table.columnIndex(column.name);
+  const Reference* reference = at ? names.reference(table, *at) : nullptr;
+  if (reference == nullptr || key.isNull()) return std::nullopt;
+  const QString name = names.name(table, *at, key);
+  if (name.isEmpty()) {
+    names.want(table, *at, {key});
+    return std::nullopt;
+  }
+  const Table* target = model_.desk().catalogue().find(reference->target);
+  const std::vector<std::string> by = target == nullptr ? std::vector<std::string>() : names.shownBy(*target);
+  const bool sure = std::any_of(by.begin(), by.end(), [&](const std::string& one) {
+    return std::any_of(target->keys.begin(), target->keys.end(), [&](const UniqueKey& unique) {
+      return unique.columns.size() == 1 && target->columns[unique.columns[0]].name == one;
+    });
+  });
+  // Another record may be called the same, and is not meant.
+  const QString words = sure ? name : QStringLiteral("%1 (%2)").arg(name, toQ(canonicalText(key)));
+  return words.toStdString();
+}
+
+// A reference is spoken of by what it points at.
+std::string SheetScope::spokenOf(const Table& table, const Column& column) const {
+  const ConditionContext context = model_.desk().conditions();
+  if (!referenceNaming(table, column, context)) return {};
+  for (const ReferenceStep& step : lendingSteps(table, *context.catalogue)) {
+    if (step.join.size() == 1 && step.join[0].first == column.name) return step.said;
+  }
+  return {};
+}
+
+QString SheetScope::orderInWords(const ScopeOrder& order) const {
+  QString words = toQ(order.column);
+  const auto path = readColumnPath(model_.table(), order.column, &model_.desk().catalogue());
+  const Column* column = path ? path->owner(model_.table()).column(path->column) : nullptr;
+  if (column != nullptr && path->steps.empty()) {
+    const std::string spoken = spokenOf(model_.table(), *column);
+    if (!spoken.empty()) words = order.byName ? toQ(spoken) : tr("the key of %1").arg(toQ(spoken));
+  }
+  if (order.natural) words += tr(" (numbers by size)");
+  if (order.descending) words += tr(" last first");
+  return words;
 }
 
 Condition SheetScope::whereWithout(int column) const {
@@ -162,21 +235,41 @@ void SheetScope::setFilter(int column, const QString& text) {
   read();
 }
 
-QString SheetScope::text(const ScopePhrase& phrase) const {
+QString SheetScope::whole(const ScopePhrase& phrase) const {
   if (phrase.kind == ScopePhrase::Kind::Filter) return head_.filter(phrase.at);
   return phrase.kind == ScopePhrase::Kind::Condition ? conditions_.value(phrase.at) : QString();
 }
 
+// A part is said as it can be typed: what it was typed as may lean on the parts before it.
+QString SheetScope::text(const ScopePhrase& phrase) const {
+  return phrase.part < 0 ? whole(phrase) : toQ(conditionInWords(model_.table(), phrase.condition));
+}
+
+// All parts of the filter or condition, this one with another text.
+QString SheetScope::withPart(const ScopePhrase& phrase, const QString& text) const {
+  QStringList out;
+  for (const ScopePhrase& other : phrases_) {
+    if (other.kind != phrase.kind || other.at != phrase.at) continue;
+    const bool same = other.part == phrase.part;
+    const QString words = same ? text.trimmed() : toQ(conditionInWords(model_.table(), other.condition));
+    const bool alternatives = same ? true : other.condition.op == Condition::Op::Or;
+    if (!words.isEmpty()) out << (alternatives ? QStringLiteral("(%1)").arg(words) : words);
+  }
+  return out.join(QStringLiteral(" and "));
+}
+
 QString SheetScope::setText(const ScopePhrase& phrase, const QString& text) {
   const bool filter = phrase.kind == ScopePhrase::Kind::Filter;
+  const std::string column = filter ? pathOf(phrase.at) : std::string();
   if (!text.trimmed().isEmpty()) {
-    QString wrong = cannotRead({filter ? pathOf(phrase.at) : std::string(), text.toStdString()});
+    QString wrong = cannotRead({column, text.toStdString()});
     if (!wrong.isEmpty()) return wrong;
   }
+  const QString all = phrase.part < 0 ? text.trimmed() : withPart(phrase, text);
   if (filter) {
-    head_.setFilter(phrase.at, text.trimmed());
+    head_.setFilter(phrase.at, all);
   } else if (phrase.kind == ScopePhrase::Kind::Condition && phrase.at < conditions_.size()) {
-    conditions_[phrase.at] = text.trimmed();
+    conditions_[phrase.at] = all;
     conditions_.removeAll(QString());
   }
   read();
@@ -206,17 +299,25 @@ void SheetScope::setOrder(std::vector<ScopeOrder> order) {
 void SheetScope::sort(int column, bool also) {
   if (column < 0) return;
   const std::string name = pathOf(column);
+  // References go by the name that is shown, until somebody asks for the key.
+  ScopeOrder first{name};
+  first.byName =
+      referenceNaming(model_.ownerTable(column), model_.column(column), model_.desk().conditions()).has_value();
   std::vector<ScopeOrder> order = order_;
   const auto key = std::find_if(order.begin(), order.end(), [&](const ScopeOrder& k) { return k.column == name; });
   const bool wasThere = key != order.end();
   const bool wasDescending = wasThere && key->descending;
   if (!also) {
     const bool alone = order.size() == 1;
+    const ScopeOrder before = wasThere ? *key : ScopeOrder{};
     order.clear();
-    if (!wasThere || !alone) order.push_back({name, false});
-    if (wasThere && alone && !wasDescending) order.push_back({name, true});
+    if (!wasThere || !alone) order.push_back(first);
+    if (wasThere && alone && !wasDescending) {
+      order.push_back(before);
+      order.back().descending = true;
+    }
   } else if (!wasThere) {
-    order.push_back({name, false});
+    order.push_back(first);
   } else if (!wasDescending) {
     key->descending = true;
   } else {

@@ -20,6 +20,7 @@ struct ScopePhrase {
   };
   Kind kind = Kind::Filter;
   int at = 0;
+  int part = -1;  // a filter or condition that joins several by "and" is several phrases: which of them
   QString words;
   Condition condition;  // of a filter or condition
 };
@@ -59,6 +60,15 @@ class SheetScope : public QObject {
 
  private:
   [[nodiscard]] std::string pathOf(int column) const;
+  // How conditions are said here: records by their names.
+  [[nodiscard]] ConditionWording wording() const;
+  [[nodiscard]] std::optional<std::string> called(const Table& table, const Column& column, const Value& key) const;
+  [[nodiscard]] std::string spokenOf(const Table& table, const Column& column) const;
+  void addPhrases(ScopePhrase::Kind kind, int at, const Condition& condition);
+  void sayAgain();
+  [[nodiscard]] QString orderInWords(const ScopeOrder& order) const;
+  [[nodiscard]] QString whole(const ScopePhrase& phrase) const;
+  [[nodiscard]] QString withPart(const ScopePhrase& phrase, const QString& text) const;
   [[nodiscard]] QString cannotRead(const ScopeFilter& filter) const;
   [[nodiscard]] std::vector<ScopePhrase> unread(const Scope& scope) const;
   [[nodiscard]] static QString problemInWords(const Scope& scope, const ScopeProblem& problem);

@@ -93,6 +93,9 @@ ValuesPanel::ValuesPanel(SheetModel& model, QWidget* parent) : QWidget(parent), 
   connect(list_, &QListWidget::itemActivated, this, &ValuesPanel::choose);
   connect(list_, &QListWidget::itemClicked, this, &ValuesPanel::choose);
   setFocusProxy(list_);
+  connect(&model_.desk().names(), &ReferenceNames::named, this, [this] {
+    if (isVisible() && !values_.empty()) fill(values_, alike_);
+  });
 }
 
 // Positions of values whose spellings are nearly the same. Only texts have spellings.
@@ -159,6 +162,7 @@ void ValuesPanel::show(int column, const Condition& where) {
     subtitle_->setText(tr("Reading its values…"));
   }
   const std::uint64_t asked = ++asked_;
+  values_.clear();
   if (progress_) progress_->cancel();
   Query query;
   query.table = &model_.table();
@@ -180,7 +184,11 @@ void ValuesPanel::askAlike(const Query& query, const CountedValues& values) {
       [values](Session&, Progress&) -> Result<std::vector<std::vector<std::size_t>>> { return alikeAmong(values); },
       [this, asked = asked_, query, values](Result<std::vector<std::vector<std::size_t>>>&& alike) {
         if (asked != asked_) return;
-        if (alike) fill(values, *alike);
+        if (alike) {
+          values_ = values;
+          alike_ = std::move(*alike);
+          fill(values_, alike_);
+        }
         if (Histogram::isFor(model_.column(column_))) return askSpread(query, values);
         chart_->hide();
       });
@@ -229,6 +237,7 @@ void ValuesPanel::fill(const CountedValues& values, const std::vector<std::vecto
   }
   const QLocale locale;
   const bool all = values.size() < kMostValues;
+  const std::vector<OfferedValue> offers = offeredValues(model_, model_.path(column_), values, all);
   const QString number = locale.toString(static_cast<qulonglong>(values.size()));
   QString words = all ? tr("%1 different in %2 records").arg(number, locale.toString(static_cast<qulonglong>(records_)))
                       : tr("The %1 commonest are shown").arg(number);
@@ -241,18 +250,15 @@ void ValuesPanel::fill(const CountedValues& values, const std::vector<std::vecto
     QStringList operands;
     std::uint64_t together = 0;
     for (const std::size_t i : group) {
-      names << model_.shown(column_, values[i].first);
-      operands << operandFor(values[i].first);
-      together += values[i].second;
+      names << offers[i].shown;
+      operands << offers[i].operand;
+      together += offers[i].records;
     }
     addLine(names.join(QStringLiteral("  ·  ")), together,
             QStringLiteral("in (%1)").arg(operands.join(QStringLiteral(", "))), false);
   }
   if (!alike.empty()) addHeading(tr("All values"));
-  for (const auto& [value, count] : values) {
-    const bool aside = value.isNull() || (value.isString() && value.asString().empty());
-    addLine(model_.shown(column_, value), count, filterFor(value), aside);
-  }
+  for (const OfferedValue& offer : offers) addLine(offer.shown, offer.records, offer.filter, offer.nothing);
   int row = 0;
   for (int i = list_->count() - 1; i >= 0; --i) {
     const bool same = !chosenBefore.isEmpty() && list_->item(i)->data(kFilter).toString() == chosenBefore;

@@ -54,7 +54,9 @@ class ValuesPanel : public QWidget {
   int column_ = -1;
   std::shared_ptr<Progress> progress_;  // of the question before
   std::uint64_t asked_ = 0;             // which question the next answer is for
-  std::uint64_t records_ = 0;           // that the values shown are of
+  CountedValues values_;                // that are shown
+  std::vector<std::vector<std::size_t>> alike_;
+  std::uint64_t records_ = 0;  // that the values shown are of
 };
 
 }  // namespace iterandum
