@@ -11,6 +11,7 @@
 #include "core/engines/session.h"
 #include "core/scope/condition_text.h"
 #include "core/scope/key_index.h"
+#include "core/scope/scope.h"
 #include "hand_reader.h"
 #include "measure.h"
 
@@ -63,9 +64,12 @@ class Bench {
           return select({}, {{"grade", true}, {"level", false}});
         },
         all + "ORDER BY grade DESC, level, id" + screen);
+    byName(screen);
     compare(
         "the different values of a column", "stated", [&] { return values("grade"); },
         "SELECT grade, count(*) FROM reading GROUP BY grade ORDER BY 2 DESC");
+    indexing("keys in the order of a reference's name", nameOrder(),
+             "SELECT reading.id FROM reading LEFT JOIN place ON place.id = place_id ORDER BY name, reading.id");
     indexing("keys in the order of the key", {}, "SELECT id FROM reading ORDER BY id");
     jumps("by key");
     indexing("keys in the order of a column without index", {{"level", false}},
@@ -75,6 +79,28 @@ class Bench {
   }
 
  private:
+  // By the names of the records that a reference points at; by hand, the join.
+  void byName(const std::string& screen) {
+    const std::string joined = "FROM reading JOIN place ON place.id = place_id ";
+    const std::string own = "SELECT reading.id, grade, tag, place_id, note, height, level, planted ";
+    const std::string fits = "WHERE " + folded("name") + " LIKE '%lace 77%' ";
+    compare(
+        "first screen, filter by a reference's name", "1.3", [&] { return select("place_id 'Place 77'", {}); },
+        own + joined + "WHERE name = 'Place 77' ORDER BY reading.id" + screen);
+    compare(
+        "count, filter by a part of a reference's name", "1.3", [&] { return count("place_id lace 77"); },
+        "SELECT count(*) " + joined + fits);
+    compare(
+        "first screen, by a reference's name", "1.3", [&] { return select({}, nameOrder()); },
+        own + "FROM reading LEFT JOIN place ON place.id = place_id ORDER BY name, reading.id" + screen);
+  }
+  [[nodiscard]] std::vector<SortKey> nameOrder() const {
+    std::vector<ScopeProblem> problems;
+    ScopeOrder order{"place_id"};
+    order.byName = true;
+    return take(readScope({"reading", {}, {order}, {}}, contextNow(catalogue_), problems)).order;
+  }
+
   [[nodiscard]] bool isServer() const { return address_.find("://") != std::string::npos; }
   [[nodiscard]] bool isPostgreSql() const { return address_.rfind("postgresql", 0) == 0; }
   static std::string columns() { return "id, grade, tag, place_id, note, height, level, planted"; }
@@ -91,9 +117,12 @@ class Bench {
         (isServer() && !isPostgreSql() ? "SIGNED" : "BIGINT") + ") * 7919) % " + n + ", '2019-04-01'";
     if (!isServer()) hand_->run("PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF");
     hand_->run("DROP TABLE IF EXISTS reading");
+    hand_->run("DROP TABLE IF EXISTS place");
+    hand_->run("CREATE TABLE place (id INTEGER PRIMARY KEY, name VARCHAR(40) NOT NULL)");
+    fillPlaces();
     hand_->run(
         "CREATE TABLE reading (id INTEGER PRIMARY KEY, grade INTEGER, tag VARCHAR(20), place_id INTEGER, note "
-        "VARCHAR(40), height DECIMAL(5,2), level INTEGER, planted DATE)");
+        "VARCHAR(40), height DECIMAL(5,2), level INTEGER, planted DATE, FOREIGN KEY (place_id) REFERENCES place (id))");
     if (isPostgreSql()) {
       std::string typed = cells;
       typed.replace(typed.find("'2019-04-01'"), 12, "date '2019-04-01'");
@@ -107,6 +136,15 @@ class Bench {
     hand_->run("CREATE INDEX reading_tag ON reading (tag)");
     hand_->run(isServer() && !isPostgreSql() ? "ANALYZE TABLE reading" : "ANALYZE");
     if (isPostgreSql()) hand_->run("VACUUM reading");
+  }
+
+  // A thousand places, whose names are in another order than their keys.
+  void fillPlaces() {
+    std::string values;
+    for (int id = 1; id <= 1000; ++id) {
+      values += (id > 1 ? ", (" : "(") + std::to_string(id) + ", 'Place " + std::to_string(id * 617 % 1000) + "')";
+    }
+    hand_->run("INSERT INTO place VALUES " + values);
   }
 
   // The counter, called i elsewhere, as MariaDB's sequence tables call it.

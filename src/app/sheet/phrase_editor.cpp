@@ -268,8 +268,8 @@ void PhraseEditor::offerValues() {
   offers_.clear();
   for (OfferedValue& value : offeredValues(model_, path_, values_, complete_)) {
     if (value.filter.isEmpty()) continue;
-    offers_.push_back({value.shown, QLocale().toString(static_cast<qulonglong>(value.records)), value.filter, {},
-                       value.nothing});
+    offers_.push_back(
+        {value.shown, QLocale().toString(static_cast<qulonglong>(value.records)), value.filter, {}, value.nothing});
   }
   narrow();
 }

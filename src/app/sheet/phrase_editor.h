@@ -60,7 +60,7 @@ class PhraseEditor : public QFrame {
   CountedValues values_;  // that are offered; empty where columns or ways are
   std::vector<Offer> offers_;
   std::vector<std::size_t> shown_;
-  bool chosen_ = false;  // somebody went to the highlighted offer; else it is highlighted for being the first
+  bool chosen_ = false;       // somebody went to the highlighted offer; else it is highlighted for being the first
   QPointer<QWidget> before_;  // who had the keys, and gets them back
   ScopePhrase phrase_;
   bool adding_ = false;

@@ -166,7 +166,9 @@ void SheetScope::sayAgain() {
 ConditionWording SheetScope::wording() const {
   constexpr std::size_t kMostListed = 6;
   ConditionWording out;
-  out.called = [this](const Table& table, const Column& column, const Value& key) { return called(table, column, key); };
+  out.called = [this](const Table& table, const Column& column, const Value& key) {
+    return called(table, column, key);
+  };
   out.spokenOf = [this](const Table& table, const Column& column) { return spokenOf(table, column); };
   out.mostListed = kMostListed;
   return out;

@@ -1,5 +1,5 @@
-// From what was written beside an operator to a condition: values of the column's type, stretches of days, other columns.
-// Part of reading conditions.
+// From what was written beside an operator to a condition: values of the column's type, stretches of days, other
+// columns. Part of reading conditions.
 #pragma once
 
 #include <chrono>

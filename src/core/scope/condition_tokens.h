@@ -13,8 +13,8 @@ namespace iterandum {
 struct ConditionToken {
   enum class Kind { Word, Quoted, Sign, Column, End };
   Kind kind = Kind::End;
-  std::string text;       // Word: as it is; Quoted, Column: what is inside
-  char quote = 0;         // Quoted: by which
+  std::string text;               // Word: as it is; Quoted, Column: what is inside
+  char quote = 0;                 // Quoted: by which
   std::vector<std::string> path;  // names with dots between, one of which is quoted: species."odd name"
   std::size_t begin = 0;          // in the text, in bytes
   std::size_t end = 0;

@@ -61,6 +61,18 @@ Condition oppositeOf(const Condition& c) {
   return out;
 }
 
+// Whether the way leads to one record at most: its columns there are a key, under which no two are taken for equal.
+bool leadsToOne(const Condition& c) {
+  const Condition::Join& join = c.joins.front();
+  return std::any_of(c.related->keys.begin(), c.related->keys.end(), [&](const UniqueKey& key) {
+    return std::all_of(key.columns.begin(), key.columns.end(), [&](std::size_t at) {
+      const Column& column = c.related->columns[at];
+      return column.foundExactly &&
+             std::any_of(join.begin(), join.end(), [&](const auto& pair) { return pair.second == column.name; });
+    });
+  });
+}
+
 bool isText(const Column* column) { return column != nullptr && column->type == TypeClass::Text; }
 
 }  // namespace
@@ -149,8 +161,47 @@ std::string ConditionSql::related(const Condition& c, const Condition& fits, con
 
 std::string ConditionSql::through(const Condition& c) {
   const Condition& asks = c.parts.front();
-  if (!holdsOfNothing(asks)) return "EXISTS (" + related(c, asks, "SELECT 1", c.joins) + ")";
-  return "NOT EXISTS (" + related(c, oppositeOf(asks), "SELECT 1", c.joins) + ")";
+  const bool opposite = holdsOfNothing(asks);
+  const Condition fits = opposite ? oppositeOf(asks) : asks;
+  if (c.joins.front().size() == 1 && isFewEnough(*c.related)) {
+    const std::string found = own(c.joins.front().front().first) + " IN (" + listed(c, fits) + ")";
+    return opposite ? "(" + found + ") IS NOT TRUE" : found;
+  }
+  return (opposite ? "NOT EXISTS (" : "EXISTS (") + related(c, fits, "SELECT 1", c.joins) + ")";
+}
+
+ConditionSql::Parts ConditionSql::parts(const Condition& condition) {
+  Parts out;
+  const auto all = condition.op == Op::And ? std::span(condition.parts) : std::span(&condition, 1);
+  for (const Condition& c : all) {
+    const bool joins = c.op == Op::Through && !holdsOfNothing(c.parts.front()) && leadsToOne(c);
+    if (!joins) {
+      out.where += (out.where.empty() ? "(" : " AND (") + text(c) + ")";
+      continue;
+    }
+    const std::string outer = std::exchange(alias_, "r" + std::to_string(++aliases_));
+    const Table* const table = std::exchange(table_, c.related);
+    out.joins += " JOIN " + tableName(*c.related) + " AS " + alias_ + " ON ";
+    for (const auto& [here, there] : c.joins.front()) {
+      out.joins += (out.joins.ends_with(" ON ") ? "" : " AND ") + own(there) + " = " + outer + "." + identifier(here);
+    }
+    out.where += (out.where.empty() ? "(" : " AND (") + text(c.parts.front()) + ")";
+    alias_ = outer;
+    table_ = table;
+  }
+  return out;
+}
+
+// SELECT the keys of the related records that fit, by themselves.
+std::string ConditionSql::listed(const Condition& c, const Condition& fits) {
+  const std::string outer = std::exchange(alias_, "r" + std::to_string(++aliases_));
+  const Table* const table = std::exchange(table_, c.related);
+  std::string sql =
+      "SELECT " + own(c.joins.front().front().second) + " FROM " + tableName(*c.related) + " AS " + alias_;
+  if (fits.op != Op::All) sql += " WHERE " + text(fits);
+  alias_ = outer;
+  table_ = table;
+  return sql;
 }
 
 std::string ConditionSql::pointing(const Condition& c) {

@@ -23,6 +23,13 @@ class ConditionSql {
   virtual ~ConditionSql() = default;
 
   [[nodiscard]] std::string text(const Condition& condition);
+  // The same, with what must hold of other records as joins, for engines that find those better so: what follows the
+  // table, and what follows WHERE. REQUIRES: the condition is not Op::All.
+  struct Parts {
+    std::string joins;
+    std::string where;
+  };
+  [[nodiscard]] Parts parts(const Condition& condition);
 
  protected:
   [[nodiscard]] virtual std::string identifier(const std::string& name) const = 0;
@@ -32,9 +39,9 @@ class ConditionSql {
   // Equal as the core means it: byte for byte for texts.
   [[nodiscard]] virtual std::string equal(const std::string& column, const Value& value) = 0;
   [[nodiscard]] virtual std::string oneOf(const std::string& column, const std::vector<Value>& values);
-  // A text in the form in which texts are held against each other: in small letters, or as it is; in either case by code
-  // points, whatever the database's collation. `wanted`: what it is held against, so that letters which are not in it
-  // need no care; not known where that is another column.
+  // A text in the form in which texts are held against each other: in small letters, or as it is; in either case by
+  // code points, whatever the database's collation. `wanted`: what it is held against, so that letters which are not in
+  // it need no care; not known where that is another column.
   [[nodiscard]] virtual std::string comparableText(const std::string& expression, bool exactCase,
                                                    const std::optional<std::string>& wanted) = 0;
   // A column that holds no texts before or after a value, and beside another column.
@@ -51,6 +58,9 @@ class ConditionSql {
   // One of these, none of which has a NULL in it; `columns` as expressions.
   [[nodiscard]] virtual std::string amongKeys(const Table& table, const std::vector<std::string>& columns,
                                               const std::vector<ValueTuple>& keys);
+  // Whether the records of a table that fit are better found once than looked up for each record that points there; for
+  // engines that do not choose by themselves.
+  [[nodiscard]] virtual bool isFewEnough(const Table&) { return false; }
   // Any column as a text.
   [[nodiscard]] virtual std::string asText(const std::string& expression) { return expression; }
 
@@ -67,6 +77,7 @@ class ConditionSql {
   [[nodiscard]] std::string related(const Condition& condition, const Condition& fits, const char* head,
                                     std::span<const Condition::Join> joins);
   [[nodiscard]] std::string through(const Condition& condition);
+  [[nodiscard]] std::string listed(const Condition& condition, const Condition& fits);
   [[nodiscard]] std::string pointing(const Condition& condition);
   [[nodiscard]] std::string among(const KeyList& list);
 

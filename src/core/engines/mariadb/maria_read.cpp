@@ -133,7 +133,8 @@ class MariaQuery {
       if (column == nullptr || std::find(used.begin(), used.end(), name) != used.end()) return;
       used.push_back(name);
       out += (out.empty() ? " ORDER BY " : ", ") +
-             (key.natural ? naturalKey(where_.comparableText(name, false, std::nullopt)) : name) + (key.descending ? " DESC" : "");
+             (key.natural ? naturalKey(where_.comparableText(name, false, std::nullopt)) : name) +
+             (key.descending ? " DESC" : "");
     };
     for (const SortKey& key : query_.order) add(key);
     if (query_.table->identity.kind == Identity::Kind::WholeRecord) return out;

@@ -34,8 +34,9 @@ class PgCondition : public ConditionSql {
   [[nodiscard]] std::string operand(const std::string& name, const Value& value) override {
     const Column* column = describe(name);
     // A number that the column could not hold is compared as the number that it is.
-    const bool number = column != nullptr && value.isNumber() &&
-                        (column->type == TypeClass::Decimal || (column->type == TypeClass::Integer && !fits(*column, value)));
+    const bool number =
+        column != nullptr && value.isNumber() &&
+        (column->type == TypeClass::Decimal || (column->type == TypeClass::Integer && !fits(*column, value)));
     return parameter(value, column == nullptr ? "text" : (number ? "numeric" : column->engineType));
   }
   [[nodiscard]] std::string textOperand(const std::string& text) override {
@@ -204,8 +205,8 @@ Error readingFailed(const Query& query, Error error, const char* what) {
   const bool ofValue = error.kind == ErrorKind::Constraint && error.constraint == ConstraintKind::DataType;
   if (ofValue && query.where.op != Op::All) {
     error.kind = ErrorKind::InvalidInput;
-    error.message = "a value that is asked for in " + displayName(query.table->name) +
-                    " is none to the database: " + error.message;
+    error.message =
+        "a value that is asked for in " + displayName(query.table->name) + " is none to the database: " + error.message;
   } else {
     error.message = "cannot " + std::string(what) + " " + displayName(query.table->name) + ": " + error.message;
   }

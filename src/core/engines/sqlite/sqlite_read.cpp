@@ -22,7 +22,7 @@ std::string columnList(const std::vector<std::string>& columns) {
 // Gathers the parameters; the values live in the query, which outlives the statement.
 class SqliteCondition : public ConditionSql {
  public:
-  using ConditionSql::ConditionSql;
+  SqliteCondition(const Table& table, SqliteHandle& handle) : ConditionSql(table), handle_(handle) {}
 
   void bind(SqliteStatement& statement) const {
     for (std::size_t i = 0; i < parameters_.size(); ++i) statement.bind(static_cast<int>(i + 1), parameters_[i]);
@@ -31,6 +31,14 @@ class SqliteCondition : public ConditionSql {
  protected:
   [[nodiscard]] std::string identifier(const std::string& name) const override { return quoteIdentifier(name); }
   [[nodiscard]] std::string tableName(const Table& table) const override { return quoteIdentifier(table.name.name); }
+  // By the highest row id, which is known at once; where ids have gaps, there are fewer still.
+  [[nodiscard]] bool isFewEnough(const Table& table) override {
+    constexpr std::int64_t kFew = 100000;
+    if (table.kind != TableKind::Table || table.rowIdName.empty()) return false;
+    auto highest = handle_.prepare("SELECT max(" + quoteIdentifier(table.rowIdName) + ") FROM " +
+                                   quoteIdentifier(table.name.name));
+    return highest && highest->step() == SQLITE_ROW && highest->integer(0) <= kFew;
+  }
   [[nodiscard]] std::string operand(const std::string&, const Value& value) override { return parameter(value); }
   [[nodiscard]] std::string textOperand(const std::string& text) override { return parameter(Value::text(text)); }
   [[nodiscard]] std::string comparableText(const std::string& expression, bool exactCase,
@@ -113,7 +121,8 @@ class SqliteCondition : public ConditionSql {
 
  private:
   static bool hasCalendar(const Column* column) {
-    return column != nullptr && (column->type == TypeClass::Date || column->type == TypeClass::Time || isMoment(column));
+    return column != nullptr &&
+           (column->type == TypeClass::Date || column->type == TypeClass::Time || isMoment(column));
   }
   static bool isMoment(const Column* column) {
     return column != nullptr && (column->type == TypeClass::Timestamp || column->type == TypeClass::Time);
@@ -154,6 +163,7 @@ class SqliteCondition : public ConditionSql {
     return "?" + std::to_string(parameters_.size());
   }
 
+  SqliteHandle& handle_;
   std::vector<Value> parameters_;
 };
 
@@ -193,6 +203,14 @@ void readRow(const SqliteStatement& statement, ValueTuple& row) {
   for (int c = 0; c < columns; ++c) row[static_cast<std::size_t>(c)] = statement.value(c);
 }
 
+// FROM … WHERE …; `joins`: what the other parts borrow from.
+std::string fromWhere(const Query& query, SqliteCondition& where, const std::string& joins) {
+  std::string sql = " FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias + joins;
+  if (query.where.op == Op::All) return sql;
+  const ConditionSql::Parts parts = where.parts(query.where);
+  return sql + parts.joins + " WHERE " + parts.where;
+}
+
 bool anyNull(const ValueColumn& column, std::span<const std::uint32_t> rows) {
   return std::any_of(rows.begin(), rows.end(), [&](std::uint32_t r) { return column.at(r).isNull(); });
 }
@@ -201,14 +219,11 @@ bool anyNull(const ValueColumn& column, std::span<const std::uint32_t> rows) {
 
 Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
-  SqliteCondition where(*query.table);
+  SqliteCondition where(*query.table, *handle_);
   LenderJoins joins = sqliteJoins();
   const std::string columns = selectList(query, joins);
   const std::string order = orderBy(query, joins);
-  std::string sql =
-      "SELECT " + columns + " FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias + joins.text();
-  if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
-  sql += order;
+  std::string sql = "SELECT " + columns + fromWhere(query, where, joins.text()) + order;
   if (query.limit) sql += " LIMIT " + std::to_string(std::min<std::uint64_t>(*query.limit, INT64_MAX));
   ITERANDUM_ASSIGN(SqliteStatement rows, handle_->prepare(sql));
   where.bind(rows);
@@ -226,14 +241,12 @@ Status SqliteSession::select(const Query& query, const RowSink& sink, Progress& 
 Status SqliteSession::distinctValues(const Query& query, const ColumnPath& column, std::uint64_t most,
                                      const ValueCountSink& sink, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
-  SqliteCondition where(*query.table);
+  SqliteCondition where(*query.table, *handle_);
   LenderJoins joins = sqliteJoins();
   const std::string value = joins.column(column.steps, column.column);
-  std::string sql = "SELECT " + value + ", count(*) FROM " + quoteIdentifier(query.table->name.name) + " AS " +
-                    kQueryAlias + joins.text();
-  if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
-  sql += " GROUP BY " + value + " COLLATE BINARY ORDER BY 2 DESC, 1 LIMIT " +
-         std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
+  const std::string sql = "SELECT " + value + ", count(*)" + fromWhere(query, where, joins.text()) + " GROUP BY " +
+                          value + " COLLATE BINARY ORDER BY 2 DESC, 1 LIMIT " +
+                          std::to_string(std::min<std::uint64_t>(most, INT64_MAX));
   ITERANDUM_ASSIGN(SqliteStatement rows, handle_->prepare(sql));
   where.bind(rows);
   int code = SQLITE_ROW;
@@ -246,9 +259,8 @@ Status SqliteSession::distinctValues(const Query& query, const ColumnPath& colum
 
 Result<std::uint64_t> SqliteSession::count(const Query& query, Progress& progress) {
   const SqliteWatch watch(*handle_, progress);
-  SqliteCondition where(*query.table);
-  std::string sql = "SELECT count(*) FROM " + quoteIdentifier(query.table->name.name) + " AS " + kQueryAlias;
-  if (query.where.op != Op::All) sql += " WHERE " + where.text(query.where);
+  SqliteCondition where(*query.table, *handle_);
+  const std::string sql = "SELECT count(*)" + fromWhere(query, where, {});
   ITERANDUM_ASSIGN(SqliteStatement rows, handle_->prepare(sql));
   where.bind(rows);
   const int code = rows.step();
