@@ -147,6 +147,21 @@ TEST_P(ConditionTrapsTest, BothReferencesOfOneTablePointHere) {
               ::testing::HasSubstr("several point there; name it by its column"));
 }
 
+TEST_P(ConditionTrapsTest, AListMayBeLong) {
+  TestDatabase db(
+      "CREATE TABLE tag (id INTEGER PRIMARY KEY, name VARCHAR(20), size DECIMAL(8, 2));"
+      "INSERT INTO tag VALUES (1, 'QH-7', 7.5), (2, 'qh-7', 8), (3, 'QH-99999', 99999.25), (4, NULL, NULL)",
+      GetParam());
+  std::string names = "name in (no value";
+  std::string sizes = "size not in (7.50";
+  for (int i = 0; i < 70000; ++i) {
+    names += ", QH-" + std::to_string(i);
+    if (i < 9000) sizes += ", " + std::to_string(i);
+  }
+  EXPECT_EQ("1 4", shown(db, "tag", names + ")"));
+  EXPECT_EQ("3 4", shown(db, "tag", sizes + ")"));
+}
+
 TEST_P(ConditionTrapsTest, NamesAreTakenInAnyCaseWhereOneFits) {
   // SQLite and MariaDB take no two columns that differ by case alone.
   const std::string twins = GetParam() == Engine::PostgreSql ? ", \"Tag\" INTEGER, \"TAG\" INTEGER" : ", tag INTEGER";

@@ -1,6 +1,7 @@
 #include "core/catalogue/column_rules.h"
 
 #include <algorithm>
+#include <cctype>
 #include <charconv>
 #include <cmath>
 #include <optional>
@@ -75,6 +76,17 @@ std::string typeWords(TypeClass type) {
     default:
       return "a value";
   }
+}
+
+// Types of the servers whose form is the same everywhere.
+bool isUuid(const Column& column) { return column.type == TypeClass::Other && column.declaredType == "uuid"; }
+
+// 32 hexadecimal digits, with or without dashes between.
+bool isUuidText(std::string_view text) {
+  const auto isDigit = [](char c) { return std::isxdigit(static_cast<unsigned char>(c)) != 0; };
+  if (text.starts_with('{') && text.ends_with('}')) text = text.substr(1, text.size() - 2);
+  return std::count_if(text.begin(), text.end(), isDigit) == 32 &&
+         std::all_of(text.begin(), text.end(), [&](char c) { return isDigit(c) || c == '-'; });
 }
 
 tl::unexpected<Error> refuse(const Column& column, const std::string& but) {
@@ -264,6 +276,8 @@ Status checkNew(const Column& column, const Value& original, const Value& value)
     ITERANDUM_TRY(checkText(column, value));
   } else if (column.type == TypeClass::Bytes) {
     if (value.kind() != Kind::Bytes) return refuse(column, given(value));
+  } else if (isUuid(column)) {
+    if (!value.isString() || !isUuidText(value.asString())) return refuse(column, given(value));
   } else if (isCalendar(column.type)) {
     const bool numberOfSeconds = value.isNumber() && column.numericText;
     const bool known = value.isString() && (isCalendarText(column.type, value.asString()) ||
@@ -283,7 +297,8 @@ std::string wantedInWords(const Column& column) {
     }
     return out + (column.allowed.size() > 8 ? ", …" : "");
   }
-  std::string out = typeWords(column.type) + rangeWords(column);
+  std::string out = isUuid(column) ? "an identifier like 6f9619ff-8b86-4011-b42d-00c04fc964ff"
+                                   : typeWords(column.type) + rangeWords(column);
   if (column.type == TypeClass::Text && column.maxLength) {
     out += " of at most " + std::to_string(*column.maxLength) + " characters";
   }

@@ -74,8 +74,9 @@ tl::unexpected<Error> noColumn(const Table& table, std::string_view name) {
 const Column* columnCalled(const Table& table, std::string_view name) {
   if (const Column* column = table.column(name)) return column;
   const Column* found = nullptr;
+  const std::string small = smallLetters(name);
   for (const Column& column : table.columns) {
-    if (!sameInAnyCase(column.name, name)) continue;
+    if (smallLetters(column.name) != small) continue;
     if (found != nullptr) return nullptr;  // which of them, nobody can tell
     found = &column;
   }

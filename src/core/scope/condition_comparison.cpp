@@ -52,7 +52,8 @@ template <typename Make>
 Result<Condition> ConditionReader::byKeyOrName(const Path& path, Op op, const Make& make) const {
   const auto named = referenceNaming(*path.table, *path.column, context_);
   if (!named) return make(*path.column);
-  if (!holdsTexts(*path.column)) {
+  const bool keyIsText = path.column->type == TypeClass::Text || path.column->type == TypeClass::Any;
+  if (!keyIsText) {
     // A part of a text is looked for in what people read; a value that can be a key is one.
     if (isTextSearch(op)) return byName(*named, make);
     // What can be no key is a name, though such a text might lie in the column.

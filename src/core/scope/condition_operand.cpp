@@ -53,10 +53,11 @@ Condition ofPeriod(const Column& column, Op op, const Period& period, const std:
   return out;
 }
 
-// The column's rules (bounds, allowed values) do not bind a condition: only the form must fit.
+// The column's rules (bounds, allowed values) do not bind a condition: only the form must fit. The values of a type
+// that is a list are its form.
 Column withoutRules(const Column& column) {
   Column out = column;
-  out.allowed.clear();
+  if (column.type != TypeClass::Other) out.allowed.clear();
   out.minimum.reset();
   out.maximum.reset();
   out.maxLength.reset();

@@ -71,6 +71,16 @@ class MariaCondition : public ConditionSql {
     return found + " AND " + exactText(own(name)) + " = " + value;
   }
 
+  [[nodiscard]] std::string oneOf(const std::string& name, const std::vector<Value>& values) override {
+    const Column* column = describe(name);
+    std::string list;
+    for (const Value& v : values) list += (list.empty() ? "(" : ", ") + operand(name, v);
+    list += ")";
+    std::string sql = own(name) + " IN " + list;
+    if (column != nullptr && isMariaText(*column)) sql += " AND " + exactText(own(name)) + " IN " + list;
+    return sql;
+  }
+
  private:
   const MariaHandle& handle_;
 };

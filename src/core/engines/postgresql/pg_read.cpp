@@ -101,6 +101,27 @@ class PgCondition : public ConditionSql {
     // The first half finds it through an index, the second tells apart what a collation takes for equal.
     return found + " AND " + own(name) + "::text COLLATE \"C\" = " + parameter(value, "text");
   }
+  // As one array: there may be more values than a statement takes parameters.
+  [[nodiscard]] std::string oneOf(const std::string& name, const std::vector<Value>& values) override {
+    const Column* column = describe(name);
+    const bool plain = column != nullptr && !hasNoEquality(*column) && !column->comparedAsText &&
+                       (column->type == TypeClass::Text || column->type == TypeClass::Integer) &&
+                       !column->paddedWithBlanks && std::all_of(values.begin(), values.end(), [&](const Value& v) {
+                         return column->type == TypeClass::Text || fits(*column, v);
+                       });
+    if (!plain) return ConditionSql::oneOf(name, values);
+    PgArray array;
+    for (const Value& v : values) array.add(pgText(v));
+    parameters_.emplace_back(array.take());
+    const std::string all = "$" + std::to_string(parameters_.size());
+    // An array goes by its elements' type, without the length that the column has.
+    const std::string type = column->type == TypeClass::Text ? "text" : column->engineType;
+    std::string sql = own(name) + " = ANY (" + all + "::" + type + "[])";
+    if (column->type == TypeClass::Text && !column->foundExactly) {
+      sql += " AND " + own(name) + "::text COLLATE \"C\" = ANY (" + all + "::text[])";
+    }
+    return sql;
+  }
 
  private:
   static bool fits(const Column& column, const Value& value) {

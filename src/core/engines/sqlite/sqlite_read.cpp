@@ -63,9 +63,11 @@ class SqliteCondition : public ConditionSql {
     const Column* description = describe(name);
     const bool any = description != nullptr && description->type == TypeClass::Any;
     if (isMoment(description)) return ConditionSql::oneOf(name, values);
+    // Long ones as literals: there may be more than a statement takes parameters.
+    constexpr std::size_t kLong = 1000;
     std::string list;
     for (const Value& v : values) {
-      list += (list.empty() ? "" : ", ") + parameter(v);
+      list += (list.empty() ? "" : ", ") + (values.size() > kLong ? sqliteLiteral(v) : parameter(v));
       if (any && v.isNumber()) list += ", " + parameter(Value::text(canonicalText(v)));
     }
     return own(name) + " COLLATE BINARY IN (" + list + ")";
