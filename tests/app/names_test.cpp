@@ -102,6 +102,32 @@ TEST_F(SheetNamesTest, WhatOneCellJoinsIsSeveralPhrases) {
   EXPECT_EQ(1U, sheet()->scope().scope().filters.size());
 }
 
+TEST_F(SheetNamesTest, APartIsChangedByItselfWhateverColumnsTheOthersAreAbout) {
+  openTable("tree");
+  filter("condition", ">= 2 and species.name like l* and (note contains old or note no value) and condition <= 4");
+  EXPECT_TRUE(shows("tag", "T7")) << sentence();
+  ASSERT_EQ(4U, sheet()->scope().phrases().size());
+  // What is typed without a column is about the cell's own, though another one stands before it.
+  key(Qt::Key_J, kCtrl);
+  key(Qt::Key_Left);
+  key(Qt::Key_Left);
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return offers()->count() == 2; }));
+  type("= 2");
+  key(Qt::Key_Return);
+  EXPECT_TRUE(
+      says("tree where condition is 2 or more and species.name is like l* and (note contains old or note has no "
+           "value) and condition is 2 and…"))
+      << sentence();
+  key(Qt::Key_J, kCtrl);
+  key(Qt::Key_Right);
+  key(Qt::Key_Return);
+  EXPECT_EQ(0, offers()->count()) << "it is about another column, whose values these are not";
+  type("species.name like a*");
+  key(Qt::Key_Return);
+  EXPECT_TRUE(shows("tag", "T8")) << sentence();
+}
+
 TEST_F(SheetNamesTest, ManyValuesAreCounted) {
   openTable("tree");
   filter("tag", "in (T1, T2, T3, T4, T5, T6, T7, no value)");

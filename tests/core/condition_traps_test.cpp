@@ -262,6 +262,21 @@ TEST_F(SqliteTrapsTest, MomentsAreTheSameInWhateverForm) {
   EXPECT_THAT(of("opened = soon"), ::testing::HasSubstr("a date and time like"));
 }
 
+TEST_F(SqliteTrapsTest, AnOrderIsTheSameInEveryEncoding) {
+  for (const char* encoding : {"UTF-8", "UTF-16le", "UTF-16be"}) {
+    TestDatabase texts(
+        std::string("PRAGMA encoding = '") + encoding +
+        "'; CREATE TABLE t (id INTEGER PRIMARY KEY, name TEXT);"
+        "INSERT INTO t VALUES (1, 'Ā'), (2, 'b'), (3, 'Ω 10'), (4, 'Ω 9'), (5, 'a'), (6, '𝄞'), (7, 'ﬀ')");
+    EXPECT_EQ("2 5", shown(texts, "t", "name < c")) << encoding;
+    EXPECT_EQ("6 7", shown(texts, "t", "name > 'ω ω'")) << encoding;
+    EXPECT_EQ("7", shown(texts, "t", "name comes after 'ω ω' and name < '𝄞'")) << encoding;
+    EXPECT_EQ("5 2 1 4 3 7 6", shown(texts, "t", "name has a value", "name")) << encoding;
+    EXPECT_EQ("3 4", shown(texts, "t", "name Ω")) << encoding;
+    EXPECT_EQ("3", shown(texts, "t", "name like '* 1?'")) << encoding;
+  }
+}
+
 TEST_F(SqliteTrapsTest, ReferencesGoByTheirOwnNames) {
   TestDatabase named{
       "CREATE TABLE p (id INTEGER PRIMARY KEY, name TEXT, a INTEGER, UNIQUE (id, a));"

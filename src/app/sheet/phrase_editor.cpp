@@ -141,6 +141,10 @@ void PhraseEditor::editPhrase(const ScopePhrase& phrase, const QPoint& place) {
       open(place, tr("Which records?"), scope_.text(phrase), keys);
       break;
     case ScopePhrase::Kind::Filter:
+      if (!scope_.isAboutOwnColumn(phrase)) {
+        open(place, tr("Which records?"), scope_.text(phrase), keys);
+        break;
+      }
       path_ = model_.path(phrase.at);
       open(place, tr("Which %1?").arg(model_.columnName(phrase.at)), scope_.text(phrase), keys);
       askValues({});

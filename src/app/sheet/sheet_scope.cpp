@@ -68,14 +68,16 @@ void SheetScope::takeColumns(const Scope& scope, const Table& table) {
   for (std::size_t i = 0; i < shown.size(); ++i) head_.moveSection(head_.visualIndex(shown[i]), static_cast<int>(i));
 }
 
-QString SheetScope::cannotRead(const ScopeFilter& filter) const {
+QString SheetScope::cannotRead(const ScopeFilter& filter, Condition* meant) const {
   Scope one;
   one.table = displayName(model_.table().name);
   one.filters.push_back(filter);
   std::vector<ScopeProblem> problems;
   const auto read = readScope(one, model_.desk().conditions(), problems);
   if (!read) return toQ(read.error().message);
-  return problems.empty() ? QString() : toQ(problems.front().error.text());
+  if (!problems.empty()) return toQ(problems.front().error.text());
+  if (meant != nullptr) *meant = read->where();
+  return {};
 }
 
 // Phrases of a scope that could not be read yet, so that they can be put right or taken out.
@@ -244,30 +246,41 @@ QString SheetScope::whole(const ScopePhrase& phrase) const {
 
 // A part is said as it can be typed: what it was typed as may lean on the parts before it.
 QString SheetScope::text(const ScopePhrase& phrase) const {
-  return phrase.part < 0 ? whole(phrase) : toQ(conditionInWords(model_.table(), phrase.condition));
+  if (phrase.part < 0) return whole(phrase);
+  QString words = toQ(conditionInWords(model_.table(), phrase.condition));
+  return isAboutOwnColumn(phrase) ? words.mid(ownColumn(phrase).size()) : words;
 }
 
-// All parts of the filter or condition, this one with another text.
-QString SheetScope::withPart(const ScopePhrase& phrase, const QString& text) const {
+QString SheetScope::ownColumn(const ScopePhrase& phrase) const { return toQ(pathOf(phrase.at)) + QLatin1Char(' '); }
+
+bool SheetScope::isAboutOwnColumn(const ScopePhrase& phrase) const {
+  if (phrase.kind != ScopePhrase::Kind::Filter) return false;
+  if (phrase.part < 0) return true;
+  return phrase.condition.op != Condition::Op::Or &&
+         toQ(conditionInWords(model_.table(), phrase.condition)).startsWith(ownColumn(phrase));
+}
+
+// All parts of the filter or condition, this one with another condition: each with its column named, for what has none
+// is about the one before.
+QString SheetScope::withPart(const ScopePhrase& phrase, const Condition& condition) const {
   QStringList out;
   for (const ScopePhrase& other : phrases_) {
     if (other.kind != phrase.kind || other.at != phrase.at) continue;
-    const bool same = other.part == phrase.part;
-    const QString words = same ? text.trimmed() : toQ(conditionInWords(model_.table(), other.condition));
-    const bool alternatives = same ? true : other.condition.op == Condition::Op::Or;
-    if (!words.isEmpty()) out << (alternatives ? QStringLiteral("(%1)").arg(words) : words);
+    const Condition& meant = other.part == phrase.part ? condition : other.condition;
+    const QString words = toQ(conditionInWords(model_.table(), meant));
+    if (!words.isEmpty()) out << (meant.op == Condition::Op::Or ? QStringLiteral("(%1)").arg(words) : words);
   }
   return out.join(QStringLiteral(" and "));
 }
 
 QString SheetScope::setText(const ScopePhrase& phrase, const QString& text) {
   const bool filter = phrase.kind == ScopePhrase::Kind::Filter;
-  const std::string column = filter ? pathOf(phrase.at) : std::string();
+  Condition meant;
   if (!text.trimmed().isEmpty()) {
-    QString wrong = cannotRead({column, text.toStdString()});
+    QString wrong = cannotRead({filter ? pathOf(phrase.at) : std::string(), text.toStdString()}, &meant);
     if (!wrong.isEmpty()) return wrong;
   }
-  const QString all = phrase.part < 0 ? text.trimmed() : withPart(phrase, text);
+  const QString all = phrase.part < 0 ? text.trimmed() : withPart(phrase, meant);
   if (filter) {
     head_.setFilter(phrase.at, all);
   } else if (phrase.kind == ScopePhrase::Kind::Condition && phrase.at < conditions_.size()) {

@@ -42,6 +42,8 @@ class SheetScope : public QObject {
   [[nodiscard]] Condition whereWithout(int column) const;
 
   void setFilter(int column, const QString& text);
+  // Whether a phrase of a filter cell is about that column, so that its values can be offered.
+  [[nodiscard]] bool isAboutOwnColumn(const ScopePhrase& phrase) const;
   // The text of a phrase as it is typed; setting it empty takes the phrase out.
   [[nodiscard]] QString text(const ScopePhrase& phrase) const;
   // Why the text cannot stand there; empty: it can, and does now.
@@ -68,8 +70,10 @@ class SheetScope : public QObject {
   void sayAgain();
   [[nodiscard]] QString orderInWords(const ScopeOrder& order) const;
   [[nodiscard]] QString whole(const ScopePhrase& phrase) const;
-  [[nodiscard]] QString withPart(const ScopePhrase& phrase, const QString& text) const;
-  [[nodiscard]] QString cannotRead(const ScopeFilter& filter) const;
+  [[nodiscard]] QString withPart(const ScopePhrase& phrase, const Condition& condition) const;
+  [[nodiscard]] QString ownColumn(const ScopePhrase& phrase) const;
+  // Empty: it can be read, and is `meant`, where that is asked for.
+  [[nodiscard]] QString cannotRead(const ScopeFilter& filter, Condition* meant = nullptr) const;
   [[nodiscard]] std::vector<ScopePhrase> unread(const Scope& scope) const;
   [[nodiscard]] static QString problemInWords(const Scope& scope, const ScopeProblem& problem);
   void takeColumns(const Scope& scope, const Table& table);

@@ -217,7 +217,11 @@ Result<Condition> ConditionReader::list(const Path& path) {
     ++at_;
   }
   const auto day = bracketed || all.size() > 1 ? std::nullopt : dayAhead(*path.column, all[0], context_.today);
-  if (day) return compared(path, Op::Equal, *day);
+  if (day) {
+    const auto more = orMore();
+    if (more) carried_.reset();
+    return compared(path, more.value_or(Op::Equal), *day);
+  }
   return listed(path, all);
 }
 

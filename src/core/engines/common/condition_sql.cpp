@@ -94,7 +94,7 @@ std::string ConditionSql::ordered(const Condition& c, const char* sign, const Va
   const Column* column = describe(c.column);
   if (!isText(column) || value.kind() != Value::Kind::Text) return before(c.column, sign, value);
   const std::string text(value.asString());
-  return comparableText(asText(own(c.column)), false, text) + sign + comparableText(textOperand(text), false, text);
+  return orderedText(asText(own(c.column)), text) + sign + orderedText(textOperand(text), text);
 }
 
 std::string ConditionSql::before(const std::string& column, const char* sign, const Value& value) {
@@ -109,7 +109,9 @@ std::string ConditionSql::comparedColumns(const std::string& column, const char*
 std::string ConditionSql::besideColumn(const Condition& c) {
   const bool equal = c.op == Op::Equal || c.op == Op::NotEqual;
   const bool texts = isText(describe(c.column)) || isText(describe(c.otherColumn));
-  const auto form = [&](const std::string& name) { return comparableText(asText(own(name)), equal, std::nullopt); };
+  const auto form = [&](const std::string& name) {
+    return equal ? comparableText(asText(own(name)), true, std::nullopt) : orderedText(asText(own(name)), std::nullopt);
+  };
   std::string sql = texts ? form(c.column) + signOf(equal ? Op::Equal : c.op) + form(c.otherColumn)
                           : comparedColumns(c.column, signOf(equal ? Op::Equal : c.op), c.otherColumn);
   return c.op == Op::NotEqual ? "(" + sql + ") IS NOT TRUE" : sql;

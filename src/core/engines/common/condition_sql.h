@@ -44,6 +44,11 @@ class ConditionSql {
   // it need no care; not known where that is another column.
   [[nodiscard]] virtual std::string comparableText(const std::string& expression, bool exactCase,
                                                    const std::optional<std::string>& wanted) = 0;
+  // The same in small letters where it stands in an order.
+  [[nodiscard]] virtual std::string orderedText(const std::string& expression,
+                                                const std::optional<std::string>& wanted) {
+    return comparableText(expression, false, wanted);
+  }
   // A column that holds no texts before or after a value, and beside another column.
   [[nodiscard]] virtual std::string before(const std::string& column, const char* sign, const Value& value);
   [[nodiscard]] virtual std::string comparedColumns(const std::string& column, const char* sign,

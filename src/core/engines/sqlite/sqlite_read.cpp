@@ -45,6 +45,10 @@ class SqliteCondition : public ConditionSql {
                                            const std::optional<std::string>&) override {
     return (exactCase ? "(" : "iterandum_fold(") + expression + ")" + (exactCase ? " COLLATE BINARY" : "");
   }
+  // By code points whatever the database's encoding is.
+  [[nodiscard]] std::string orderedText(const std::string& expression, const std::optional<std::string>&) override {
+    return "iterandum_order(" + expression + ")";
+  }
   [[nodiscard]] std::string contains(const std::string& text, const std::string& part) override {
     return "instr(" + text + ", " + part + ") > 0";
   }

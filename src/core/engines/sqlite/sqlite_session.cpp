@@ -17,13 +17,29 @@ namespace {
 
 // --- iterandum_fold(text): the text in small letters, for conditions that do not care about case -------------------
 
+// The text of an argument, in UTF-8; nothing for NULL, and for bytes, which have no letters.
+std::optional<std::string_view> textArgument(sqlite3_value* value) {
+  if (sqlite3_value_type(value) == SQLITE_BLOB) return std::nullopt;
+  const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(value));
+  if (data == nullptr) return std::nullopt;
+  return std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value)));
+}
+
 void foldFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
-  // Bytes have no letters.
-  if (sqlite3_value_type(arguments[0]) == SQLITE_BLOB) return sqlite3_result_null(context);
-  const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(arguments[0]));
-  if (data == nullptr) return sqlite3_result_null(context);
-  const std::string folded = smallLetters({data, static_cast<std::size_t>(sqlite3_value_bytes(arguments[0]))});
+  const auto text = textArgument(arguments[0]);
+  if (!text) return sqlite3_result_null(context);
+  const std::string folded = smallLetters(*text);
   sqlite3_result_text64(context, folded.data(), folded.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+}
+
+// --- iterandum_order(text): the same as bytes of UTF-8, which go by code points; texts go by the database's encoding
+// ---
+
+void orderFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
+  const auto text = textArgument(arguments[0]);
+  if (!text) return sqlite3_result_null(context);
+  const std::string folded = smallLetters(*text);
+  sqlite3_result_blob64(context, folded.data(), folded.size(), SQLITE_TRANSIENT);
 }
 
 // --- iterandum_natural(text): small letters, and every number brought to twenty digits, so that it goes by its size --
@@ -49,25 +65,19 @@ std::string naturalKey(std::string_view s) {
 }
 
 void naturalFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
-  const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(arguments[0]));
-  if (data == nullptr) return sqlite3_result_null(context);
-  const std::string key = naturalKey({data, static_cast<std::size_t>(sqlite3_value_bytes(arguments[0]))});
-  sqlite3_result_text64(context, key.data(), key.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+  const auto text = textArgument(arguments[0]);
+  if (!text) return sqlite3_result_null(context);
+  const std::string key = naturalKey(*text);
+  sqlite3_result_blob64(context, key.data(), key.size(), SQLITE_TRANSIENT);
 }
 
 // --- iterandum_moment(text), iterandum_clock(text): a day or moment, or a time, in the one form that goes by its order
 // in time; NULL for anything else
 
-std::optional<CalendarText> calendarArgument(sqlite3_value* value) {
-  if (sqlite3_value_type(value) != SQLITE_TEXT) return std::nullopt;
-  const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(value));
-  if (data == nullptr) return std::nullopt;
-  return calendarText({data, static_cast<std::size_t>(sqlite3_value_bytes(value))});
-}
-
 template <bool ofDays>
 void calendarFunction(sqlite3_context* context, int, sqlite3_value** arguments) {
-  const auto text = calendarArgument(arguments[0]);
+  const auto given = sqlite3_value_type(arguments[0]) == SQLITE_TEXT ? textArgument(arguments[0]) : std::nullopt;
+  const auto text = given ? calendarText(*given) : std::nullopt;
   if (!text || text->hasDay != ofDays) return sqlite3_result_null(context);
   sqlite3_result_text64(context, text->form.data(), text->form.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
 }
@@ -103,6 +113,7 @@ Status setUp(SqliteHandle& handle) {
                                nullptr, nullptr, nullptr);
   };
   define("iterandum_fold", &foldFunction);
+  define("iterandum_order", &orderFunction);
   define("iterandum_natural", &naturalFunction);
   define("iterandum_moment", &calendarFunction<true>);
   define("iterandum_clock", &calendarFunction<false>);
