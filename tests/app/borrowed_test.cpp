@@ -23,6 +23,7 @@ TEST_F(SheetScopeTest, ABorrowedColumnIsFilteredSortedAndEditedThroughToItsRecor
   auto* others = window->findChild<QLabel*>("others");
   ASSERT_TRUE(wait([&] { return others->text().contains("1 other record"); })) << others->text().toStdString();
   EXPECT_EQ("This changes name of “lime”, in 1 other record of tree too.", others->text().toStdString());
+  key(Qt::Key_A, kCtrl);
   type("linden");
   key(Qt::Key_Return);
   EXPECT_EQ("edit 1 name=linden", staged());

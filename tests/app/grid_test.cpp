@@ -23,8 +23,12 @@ class GridTest : public WindowTest {
   // The selected cells, as "row.column" in the order of the sheet.
   [[nodiscard]] std::string selected() const {
     std::string out;
-    for (const QModelIndex& i : view().selectedCells()) {
-      out += (out.empty() ? "" : " ") + std::to_string(i.row()) + "." + std::to_string(i.column());
+    for (const SheetView::Block& block : view().selectedBlocks()) {
+      for (int row = block.rows.first; row <= block.rows.last; ++row) {
+        for (const int c : block.columns) {
+          out += (out.empty() ? "" : " ") + std::to_string(row) + "." + std::to_string(c);
+        }
+      }
     }
     return out;
   }
@@ -99,13 +103,13 @@ TEST_F(GridTest, ASelectionGrowsAndShrinksFromWhereItWasBegun) {
   view().head().moveSection(view().head().visualIndex(5), view().head().visualIndex(2));
   view().goTo(0, 5);
   key(Qt::Key_Right, kShift);
-  EXPECT_EQ("0.2 0.5", selected()) << "neighbours are those on screen";
+  EXPECT_EQ("0.5 0.2", selected()) << "neighbours are those on screen";
   view().goTo(0, 1);
   key(Qt::Key_End, kShift | Qt::ControlModifier);
-  EXPECT_EQ(499, view().selectedRows().back());
+  EXPECT_EQ(499, view().selectedRows().back().last);
   view().goTo(3, 1);
   key(Qt::Key_PageDown, kShift);
-  EXPECT_GT(view().selectedRows().size(), 5U);
+  EXPECT_GT(view().selectedRows().back().size(), 5);
 }
 
 TEST_F(GridTest, TheMouseSelectsByShiftAndByDrawing) {
@@ -143,7 +147,7 @@ TEST_F(GridTest, AColumnIsMadeAsWideAsItsContentsByADoubleClickOnItsEdge) {
   EXPECT_GT(head.sectionSize(1), before);
 }
 
-TEST_F(GridTest, TooManyCellsAreNotChangedByHand) {
+TEST_F(GridTest, AnActIsOverAnyNumberOfCells) {
   db.run(
       "CREATE TABLE long (id INTEGER PRIMARY KEY, a INTEGER, b INTEGER);"
       "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 60000) INSERT INTO long SELECT i, 1, 2 "
@@ -154,8 +158,10 @@ TEST_F(GridTest, TooManyCellsAreNotChangedByHand) {
   at(0, "a");
   key(Qt::Key_End, kShift | Qt::ControlModifier);
   key(Qt::Key_Delete);
+  ASSERT_TRUE(wait([&] { return counts().cells == 120000; })) << message().toStdString();
+  EXPECT_EQ("", message().toStdString()) << "what was said while it was read has gone";
+  key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_TRUE(changes().empty());
-  EXPECT_EQ("120,000 cells are selected; by hand, at most 100,000 are changed at once.", message().toStdString());
 }
 
 }  // namespace

@@ -95,7 +95,7 @@ TEST_F(SheetTest, FillingAndRemovingAndPuttingBackAWholeSelection) {
   key(Qt::Key_Down, Qt::ShiftModifier);
   key(Qt::Key_Down, Qt::ShiftModifier);
   key(Qt::Key_D, Qt::ControlModifier);
-  EXPECT_EQ(2U, counts().cells) << "filled with the current cell's 4, which the last one held already";
+  EXPECT_EQ(1U, counts().cells) << "filled with the first one's 2, which the second one held already";
   key(Qt::Key_Delete, Qt::ControlModifier);
   EXPECT_EQ(3U, counts().removed);
   EXPECT_EQ(0U, counts().cells);

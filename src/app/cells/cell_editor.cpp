@@ -46,7 +46,7 @@ Condition called(const Table& target, const std::vector<std::string>& readable, 
 
 CellEditor::CellEditor(SheetModel& model, const QModelIndex& index, const QRect& cell, const QString& start,
                        bool replace, QWidget* parent)
-    : QWidget(parent), model_(model), index_(index) {
+    : QWidget(parent), model_(model), index_(index), typing_(replace) {
   setObjectName("cellEditor");
   setAttribute(Qt::WA_StyledBackground);
   setGeometry(cell);
@@ -97,7 +97,8 @@ void CellEditor::buildLine(const QString& text, bool replace) {
   layout()->addWidget(line_);
   setFocusProxy(line_);
   line_->installEventFilter(this);
-  if (!replace) line_->selectAll();
+  // Where a value is chosen, typing looks for another one; else it goes on at the end.
+  if (!replace && offersChoices()) line_->selectAll();
   connect(line_, &QLineEdit::textEdited, this, [this] {
     reason_->hide();
     if (list_ != nullptr) {
@@ -304,6 +305,12 @@ void CellEditor::settle() {
   if (!untouched) model_.stageText(index_, text(), othersSaid_);
 }
 
+void CellEditor::finishAs(Leave leave) {
+  done_ = true;
+  popup_->hide();
+  emit finished(leave);
+}
+
 bool CellEditor::commit(Leave leave) {
   if (done_ || !index_.isValid()) return true;
   // A typed name that fits one offer only means that record; the highlighted offer is meant anyway.
@@ -344,17 +351,9 @@ bool CellEditor::key(QKeyEvent* event) {
       return true;
     case Qt::Key_Return:
     case Qt::Key_Enter:
-      if (lines_ != nullptr && !ctrl) return false;
-      if (line_ != nullptr && ctrl && model_.column(index_.column()).type == TypeClass::Text) {
-        const QString now = line_->text();
-        line_->deleteLater();
-        line_ = nullptr;
-        buildLines(now + QLatin1Char('\n'));
-        lines_->show();
-        lines_->setFocus();
-        return true;
-      }
-      commit(shift ? Leave::Up : Leave::Down);
+      return enter(alt, ctrl, shift);
+    case Qt::Key_F2:
+      typing_ = false;  // from here on, arrows move inside the text
       return true;
     case Qt::Key_Tab:
       commit(Leave::Right);
@@ -363,22 +362,64 @@ bool CellEditor::key(QKeyEvent* event) {
       commit(Leave::Left);
       return true;
     case Qt::Key_Down:
-    case Qt::Key_Up: {
-      const TypeClass type = model_.column(index_.column()).type;
-      if (alt && (type == TypeClass::Date || type == TypeClass::Timestamp)) {
-        openCalendar();
-        return true;
-      }
-      if (list_ != nullptr && list_->count() > 0) {
-        const int step = event->key() == Qt::Key_Down ? 1 : -1;
-        list_->setCurrentRow(std::clamp(list_->currentRow() + step, 0, list_->count() - 1));
-        return true;
-      }
-      return false;
-    }
+    case Qt::Key_Up:
+    case Qt::Key_Left:
+    case Qt::Key_Right:
+      return arrow(event);
     default:
       return false;
   }
+}
+
+// Enter takes what is typed; with Ctrl into all selected cells; with Alt, in a text, it begins a new line.
+bool CellEditor::enter(bool newLine, bool all, bool upwards) {
+  if (all && forMany_) {
+    const int row = list_ == nullptr ? -1 : list_->currentRow();
+    const bool chosen = row >= 0 && row < static_cast<int>(offers_.size());
+    emit forAll(text(), chosen ? std::optional(offers_[static_cast<std::size_t>(row)].first) : std::nullopt);
+    return true;
+  }
+  if (lines_ != nullptr && !all) return false;
+  if (line_ != nullptr && (all || newLine) && model_.column(index_.column()).type == TypeClass::Text) {
+    const QString now = line_->text();
+    line_->deleteLater();
+    line_ = nullptr;
+    buildLines(now + QLatin1Char('\n'));
+    lines_->show();
+    lines_->setFocus();
+    return true;
+  }
+  commit(upwards ? Leave::Up : Leave::Down);
+  return true;
+}
+
+// In the list where one is open; else, where typing began the editing, on to the next cell, as in every spreadsheet.
+bool CellEditor::arrow(QKeyEvent* event) {
+  const bool upDown = event->key() == Qt::Key_Down || event->key() == Qt::Key_Up;
+  const TypeClass type = model_.column(index_.column()).type;
+  if (upDown && (event->modifiers() & Qt::AltModifier) != 0 &&
+      (type == TypeClass::Date || type == TypeClass::Timestamp)) {
+    openCalendar();
+    return true;
+  }
+  if (upDown && list_ != nullptr && list_->count() > 0) {
+    const int step = event->key() == Qt::Key_Down ? 1 : -1;
+    list_->setCurrentRow(std::clamp(list_->currentRow() + step, 0, list_->count() - 1));
+    return true;
+  }
+  if (!typing_ || lines_ != nullptr || (event->modifiers() & ~Qt::KeypadModifier) != Qt::NoModifier) return false;
+  switch (event->key()) {
+    case Qt::Key_Down:
+      commit(Leave::Down);
+      break;
+    case Qt::Key_Up:
+      commit(Leave::Up);
+      break;
+    default:
+      commit(event->key() == Qt::Key_Right ? Leave::ToTheRight : Leave::ToTheLeft);
+      break;
+  }
+  return true;
 }
 
 bool CellEditor::eventFilter(QObject* watched, QEvent* event) {

@@ -20,7 +20,8 @@ namespace iterandum {
 class CellEditor : public QWidget {
   Q_OBJECT
  public:
-  enum class Leave { Stay, Down, Up, Right, Left };
+  // Right and Left go on as Tab does, from record to record; ToTheRight and ToTheLeft to the next cell, if there is one.
+  enum class Leave { Stay, Down, Up, Right, Left, ToTheRight, ToTheLeft };
 
   // `cell` says where the editor lies in `parent`. `start` replaces what the cell holds when typing opened the editor.
   CellEditor(SheetModel& model, const QModelIndex& index, const QRect& cell, const QString& start, bool replace,
@@ -31,12 +32,18 @@ class CellEditor : public QWidget {
   // Takes what is typed; false when it does not fit and the editor stays open with the reason.
   bool commit(Leave leave);
   void showReason(const QString& reason);
+  // Several cells are selected: Ctrl+Enter asks for all of them instead of a new line.
+  void setForMany(bool many) { forMany_ = many; }
+  // What was typed was taken otherwise.
+  void finishAs(Leave leave);
   // The end of it: what is typed is taken, or stays visible in the cell with the reason why it does not fit.
   void settle();
 
  signals:
   void finished(Leave leave);
   void cancelled();
+  // What is typed is meant for all selected cells; `chosen` where it is one of the offers.
+  void forAll(const QString& text, const std::optional<Value>& chosen);
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -50,6 +57,8 @@ class CellEditor : public QWidget {
   void placePopup();
   void openCalendar();
   bool key(QKeyEvent* event);
+  bool enter(bool newLine, bool all, bool upwards);
+  bool arrow(QKeyEvent* event);
   void take(const Value& value, const QString& shown, Leave leave);
   [[nodiscard]] bool offersChoices() const;
   // Of a borrowed cell: how many records share it, to be said before anything is staged.
@@ -67,6 +76,8 @@ class CellEditor : public QWidget {
   QString othersSaid_;        // empty: not counted yet
   std::vector<std::pair<Value, QString>> offers_;
   std::uint64_t search_ = 0;
+  bool typing_ = false;  // begun by typing: arrows lead on to the next cell
+  bool forMany_ = false;
   bool done_ = false;
 };
 

@@ -44,15 +44,23 @@ class SheetGrid::Margin : public QWidget {
   void mousePressEvent(QMouseEvent* event) override {
     const int row = grid_.rowAt(event->pos().y() - grid_.head().height());
     if (row < 0 || event->pos().y() < grid_.head().height()) return;
-    const QModelIndex first = model_.index(row, grid_.edgeColumn(true));
-    grid_.selectionModel()->setCurrentIndex(first, QItemSelectionModel::NoUpdate);
-    grid_.selectionModel()->select(first, QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
+    const bool shift = (event->modifiers() & Qt::ShiftModifier) != 0;
+    const bool ctrl = (event->modifiers() & Qt::ControlModifier) != 0;
+    if (!shift || from_ < 0) from_ = row;
+    const int top = std::min(from_, row);
+    const int bottom = std::max(from_, row);
+    const QItemSelection records = grid_.block(model_.index(top, grid_.edgeColumn(true)),
+                                               model_.index(std::min(bottom, model_.rowCount() - 1), grid_.edgeColumn(false)));
+    grid_.selectionModel()->setCurrentIndex(model_.index(row, grid_.edgeColumn(true)), QItemSelectionModel::NoUpdate);
+    grid_.selectionModel()->select(
+        records, ctrl && !shift ? QItemSelectionModel::Toggle : QItemSelectionModel::ClearAndSelect);
     grid_.setFocus();
   }
 
  private:
   SheetGrid& grid_;
   SheetModel& model_;
+  int from_ = -1;  // where the click before was; Shift takes all from there
 };
 
 SheetGrid::SheetGrid(SheetModel& model, QWidget* parent)
@@ -276,6 +284,29 @@ void SheetGrid::extendTo(const QModelIndex& index) {
   selectionModel()->setCurrentIndex(index, QItemSelectionModel::NoUpdate);
   extending_ = false;
   selectionModel()->select(block(anchor_, index), QItemSelectionModel::ClearAndSelect);
+}
+
+void SheetGrid::selectWhole(bool columns, bool records) {
+  const int rows = model_.rowCount();
+  if (rows == 0 || !currentIndex().isValid()) return;
+  QItemSelection now = selectionModel()->selection();
+  if (now.isEmpty()) now.select(currentIndex(), currentIndex());
+  QItemSelection whole;
+  for (int c = 0; c < head_->count(); ++c) {
+    if (isColumnHidden(c)) continue;
+    if (columns) {
+      const bool touched = std::any_of(now.begin(), now.end(), [c](const QItemSelectionRange& range) {
+        return range.left() <= c && c <= range.right();
+      });
+      if (records || touched) whole.select(model_.index(0, c), model_.index(rows - 1, c));
+      continue;
+    }
+    for (const QItemSelectionRange& range : now) {
+      const QItemSelection part(model_.index(range.top(), c), model_.index(range.bottom(), c));
+      whole.merge(part, QItemSelectionModel::Select);
+    }
+  }
+  selectionModel()->select(whole, QItemSelectionModel::ClearAndSelect);
 }
 
 void SheetGrid::currentChanged(const QModelIndex& current, const QModelIndex& previous) {

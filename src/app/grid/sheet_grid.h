@@ -42,6 +42,8 @@ class SheetGrid : public QAbstractItemView {
 
   // Selects all from where the selection was begun up to this cell, which becomes the current one.
   void extendTo(const QModelIndex& index);
+  // The whole columns, or the whole records, that something is selected of; both: all there is. As ranges of positions.
+  void selectWhole(bool columns, bool records);
   // The column so many columns on, of those that can be seen; -1 beyond the edge.
   [[nodiscard]] int nextVisible(int column, int columns) const;
   [[nodiscard]] int edgeColumn(bool first) const;

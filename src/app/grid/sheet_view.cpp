@@ -14,12 +14,7 @@
 
 namespace iterandum {
 
-namespace {
-// A gesture by hand over more cells than this would be no gesture by hand.
-constexpr qint64 kMostCells = 100000;
-}  // namespace
-
-SheetView::SheetView(SheetModel& model, QWidget* parent) : SheetGrid(model, parent), model_(model) {
+SheetView::SheetView(SheetModel& model, QWidget* parent) : SheetGrid(model, parent), model_(model), many_(model) {
   setObjectName("sheet");
   setAccessibleName(tr("Sheet of %1").arg(toQ(model.table().name.name)));
   setItemDelegate(new CellPainter(model, this));
@@ -31,6 +26,7 @@ SheetView::SheetView(SheetModel& model, QWidget* parent) : SheetGrid(model, pare
     dropEditor();
   });
   connect(&model, &QAbstractItemModel::rowsInserted, this, wantSoon);
+  connect(&many_, &ManyRecords::said, this, &SheetView::said);
 }
 
 // --- what is on screen
@@ -99,6 +95,7 @@ void SheetView::leaveColumn(int column) {
 void SheetView::step(int columns) {
   const QModelIndex current = currentIndex();
   if (!current.isValid()) return goTo(0, 0);
+  if (columns > 0 && tabbedFrom_ < 0) tabbedFrom_ = current.column();
   const int next = nextVisible(current.column(), columns);
   if (next >= 0) return goTo(current.row(), next);
   const int row = current.row() + (columns > 0 ? 1 : -1);
@@ -122,10 +119,19 @@ void SheetView::move(CellEditor::Leave leave) {
       return step(1);
     case CellEditor::Leave::Left:
       return step(-1);
-    case CellEditor::Leave::Down:
-      return goTo(std::min(current.row() + 1, model_.rowCount() - 1), current.column());
+    case CellEditor::Leave::Down: {
+      // After a run of Tabs, back to the column where it began.
+      const int column = tabbedFrom_ >= 0 ? tabbedFrom_ : current.column();
+      tabbedFrom_ = -1;
+      return goTo(std::min(current.row() + 1, model_.rowCount() - 1), column);
+    }
     case CellEditor::Leave::Up:
       return goTo(std::max(current.row() - 1, 0), current.column());
+    case CellEditor::Leave::ToTheRight:
+    case CellEditor::Leave::ToTheLeft: {
+      const int next = nextVisible(current.column(), leave == CellEditor::Leave::ToTheRight ? 1 : -1);
+      return next < 0 ? void() : goTo(current.row(), next);
+    }
     case CellEditor::Leave::Stay:
       return;
   }
@@ -149,6 +155,8 @@ void SheetView::editCurrent(const QString& start, bool replace) {
     move(leave);
   });
   connect(editor_, &CellEditor::cancelled, this, &SheetView::dropEditor);
+  connect(editor_, &CellEditor::forAll, this, &SheetView::fillWithTyped);
+  editor_->setForMany(selectedCellCount() > 1);
   editor_->show();
   editor_->setFocus();
 }
@@ -164,129 +172,18 @@ void SheetView::dropEditor() {
   editor->deleteLater();
 }
 
-bool SheetView::tooMany() {
-  qint64 cells = 0;
-  for (const QItemSelectionRange& range : selectionModel()->selection()) {
-    cells += static_cast<qint64>(range.width()) * range.height();
-  }
-  if (cells <= kMostCells) return false;
-  emit said(tr("%1 cells are selected; by hand, at most %2 are changed at once.")
-                .arg(QLocale().toString(cells), QLocale().toString(kMostCells)));
-  return true;
+void SheetView::mousePressEvent(QMouseEvent* event) {
+  tabbedFrom_ = -1;
+  SheetGrid::mousePressEvent(event);
 }
 
-QModelIndexList SheetView::selectedCells() const {
-  QModelIndexList cells;
-  for (const QModelIndex& i : selectionModel()->selectedIndexes()) {
-    if (!isColumnHidden(i.column())) cells.push_back(i);
-  }
-  if (cells.isEmpty() && currentIndex().isValid()) cells.push_back(currentIndex());
-  std::sort(cells.begin(), cells.end());
-  return cells;
-}
-
-std::vector<int> SheetView::selectedRows() const {
-  std::set<int> rows;
-  for (const QModelIndex& i : selectedCells()) rows.insert(i.row());
-  return {rows.begin(), rows.end()};
-}
-
-void SheetView::setNoValue() {
-  if (tooMany()) return;
-  const auto staged = model_.stage(selectedCells(), Value(), tr("no value"));
-  if (!staged) emit said(toQ(staged.error().message));
-}
-
-void SheetView::fillSelection() {
-  if (tooMany()) return;
-  if (!currentIndex().isValid()) return;
-  QModelIndexList cells;
-  for (const QModelIndex& i : selectedCells()) {
-    if (i.column() == currentIndex().column()) cells.push_back(i);
-  }
-  const Value value = model_.cell(currentIndex().row(), currentIndex().column()).effective();
-  const auto staged = model_.stage(cells, value, model_.shown(currentIndex().column(), value));
-  if (!staged) emit said(toQ(staged.error().message));
-}
-
-void SheetView::addRecord() {
-  const int row = model_.addRecord();
-  if (row >= 0) goTo(row, edgeColumn(true));
-}
-
-void SheetView::removeSelected() {
-  if (!tooMany()) model_.removeRecords(selectedRows());
-}
-
-void SheetView::putBackSelected() {
-  if (!tooMany()) model_.putBack(selectedRows());
-}
-
-void SheetView::copySelection() {
-  if (tooMany()) return;
-  QString text;
-  int row = -1;
-  for (const QModelIndex& i : selectedCells()) {
-    if (row >= 0) text += i.row() == row ? QLatin1Char('\t') : QLatin1Char('\n');
-    row = i.row();
-    text += editText(model_.cell(i.row(), i.column()).effective())
-                .replace(QLatin1Char('\t'), QLatin1Char(' '))
-                .replace(QLatin1Char('\n'), QLatin1Char(' '));
-  }
-  QApplication::clipboard()->setText(text);
-}
-
-// One value goes into the whole selection; a block goes down and right from the current cell. One gesture either way.
-void SheetView::pasteClipboard() {
-  if (tooMany()) return;
-  QString text = QApplication::clipboard()->text();
-  text.replace(QStringLiteral("\r\n"), QStringLiteral("\n")).replace(QLatin1Char('\r'), QLatin1Char('\n'));
-  if (text.endsWith(QLatin1Char('\n'))) text.chop(1);
-  if (!currentIndex().isValid() || text.isEmpty()) return;
-  const QStringList lines = text.split(QLatin1Char('\n'));
-  const bool single = lines.size() == 1 && !text.contains(QLatin1Char('\t'));
-  const int left = model_.rowCount() - currentIndex().row();
-  if (!single && lines.size() > left) {
-    emit said(tr("Nothing was pasted: there are %1 lines on the clipboard, and %n record(s) from here to the end of "
-                 "the sheet.",
-                 "", left)
-                  .arg(lines.size()));
-    return;
-  }
-  std::vector<CellEdit> edits;
-  const auto add = [&](const QModelIndex& i, const QString& piece) -> bool {
-    const QString reason = model_.notEditable(i.row(), i.column());
-    const auto value = typedValue(model_.column(i.column()), piece.toStdString());
-    if (!reason.isEmpty() || !value) {
-      goTo(i.row(), i.column());
-      emit said(tr("Nothing was pasted: %1").arg(reason.isEmpty() ? toQ(value.error().message) : reason));
-      return false;
-    }
-    const CellState state = model_.cell(i.row(), i.column());
-    if (model_.isBorrowed(i.column())) {
-      emit said(tr("Nothing was pasted: %1 is borrowed; open it by itself (F2).").arg(model_.columnName(i.column())));
-      return false;
-    }
-    edits.push_back({model_.ref(i.row()), model_.column(i.column()).name,
-                     state.staged ? state.staged->from : state.stored, *value});
-    return true;
-  };
-  if (single) {
-    for (const QModelIndex& i : selectedCells()) {
-      if (!add(i, text)) return;
-    }
-  } else {
-    for (int l = 0; l < lines.size(); ++l) {
-      const int row = currentIndex().row() + l;
-      int column = currentIndex().column();
-      for (const QString& piece : lines[l].split(QLatin1Char('\t'))) {
-        if (column < 0) break;
-        if (!add(model_.index(row, column), piece)) return;
-        column = nextVisible(column, 1);
-      }
-    }
-  }
-  model_.desk().stageEdits(tr("Paste into %n cell(s)", "", static_cast<int>(edits.size())), edits);
+// With Shift it turns the sheet sideways, as everywhere.
+void SheetView::wheelEvent(QWheelEvent* event) {
+  if ((event->modifiers() & Qt::ShiftModifier) == 0) return SheetGrid::wheelEvent(event);
+  const QPoint turned = event->angleDelta();
+  QScrollBar* bar = horizontalScrollBar();
+  bar->setValue(bar->value() - (turned.y() != 0 ? turned.y() : turned.x()));
+  event->accept();
 }
 
 void SheetView::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -296,9 +193,55 @@ void SheetView::mouseDoubleClickEvent(QMouseEvent* event) {
   }
 }
 
+void SheetView::putBackCurrent() {
+  // The old value comes back: what was typed wrong, or what is staged in this cell.
+  const QModelIndex i = currentIndex();
+  if (!i.isValid()) return;
+  const CellState state = model_.cell(i.row(), i.column());
+  if (!state.typedWrong.isEmpty()) return model_.forgetWrong(i);
+  const auto owner = model_.owner(i.row(), i.column());
+  if (!state.staged || !owner) return;
+  model_.desk().putBackCells(
+      tr("Put back %1 in %2").arg(model_.columnName(i.column()), model_.ownerTitle(i.row(), i.column())),
+      {{*owner, model_.column(i.column()).name, state.staged->from, {}}});
+}
+
+// To the edge of what is shown, at once.
+void SheetView::moveAtOnce(QKeyEvent* event) {
+  const QModelIndex current = currentIndex();
+  if (!current.isValid()) return;
+  int row = current.row();
+  int column = current.column();
+  if (event->key() == Qt::Key_Up) row = 0;
+  if (event->key() == Qt::Key_Down) row = model_.rowCount() - 1;
+  if (event->key() == Qt::Key_Left) column = edgeColumn(true);
+  if (event->key() == Qt::Key_Right) column = edgeColumn(false);
+  if ((event->modifiers() & Qt::ShiftModifier) == 0) return goTo(row, column);
+  extendTo(model_.index(row, column));
+  scrollTo(currentIndex());
+}
+
+// Whole columns, records, all.
+bool SheetView::selectByKey(QKeyEvent* event) {
+  const bool ctrl = event->modifiers() == Qt::ControlModifier;
+  const bool shift = event->modifiers() == Qt::ShiftModifier;
+  if (event->matches(QKeySequence::SelectAll)) {
+    selectWhole(true, true);
+    if (!model_.source().complete()) {
+      emit said(tr("%1 records so far; the others are still being counted, and are not selected.")
+                    .arg(QLocale().toString(model_.source().rows())));
+    }
+    return true;
+  }
+  if (event->key() != Qt::Key_Space || (!ctrl && !shift)) return false;
+  selectWhole(ctrl, shift);
+  return true;
+}
+
 void SheetView::keyPressEvent(QKeyEvent* event) {
   const bool ctrl = (event->modifiers() & Qt::ControlModifier) != 0;
   const bool shift = (event->modifiers() & Qt::ShiftModifier) != 0;
+  const bool alt = (event->modifiers() & Qt::AltModifier) != 0;
   switch (event->key()) {
     case Qt::Key_F2:
       return editCurrent();
@@ -312,31 +255,37 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
       if (!shift) return goTo(row, edgeColumn(home));
       return row < 0 ? void() : extendTo(model_.index(row, edgeColumn(home)));
     }
-    case Qt::Key_Escape: {
-      // The old value comes back: what was typed wrong, or what is staged in this cell.
-      const QModelIndex i = currentIndex();
-      if (!i.isValid()) return;
-      const CellState state = model_.cell(i.row(), i.column());
-      if (!state.typedWrong.isEmpty()) return model_.forgetWrong(i);
-      const auto owner = model_.owner(i.row(), i.column());
-      if (state.staged && owner) {
-        model_.desk().putBackCells(
-            tr("Put back %1 in %2").arg(model_.columnName(i.column()), model_.ownerTitle(i.row(), i.column())),
-            {{*owner, model_.column(i.column()).name, state.staged->from, {}}});
+    case Qt::Key_Up:
+    case Qt::Key_Down:
+    case Qt::Key_Left:
+    case Qt::Key_Right:
+      tabbedFrom_ = -1;
+      if (ctrl && !alt) return moveAtOnce(event);
+      break;
+    case Qt::Key_Escape:
+      if (many_.reading()) {
+        many_.stop();
+        emit said(tr("Stopped; nothing was done."));
+        return;
       }
-      return;
-    }
+      return putBackCurrent();
     case Qt::Key_Delete:
       if (!ctrl && !shift) return setNoValue();
+      break;
+    case Qt::Key_Backspace:
+      // Cleared, and what is to stand there is typed.
+      if (!ctrl && !shift && !alt) return editCurrent({}, true);
       break;
     default:
       break;
   }
   if (event->matches(QKeySequence::Copy)) return copySelection();
+  if (event->matches(QKeySequence::Cut)) return cutSelection();
   if (event->matches(QKeySequence::Paste)) return pasteClipboard();
+  if (selectByKey(event)) return;
   const QString text = event->text();
-  const bool typing = !text.isEmpty() && text[0].isPrint() && !ctrl && (event->modifiers() & Qt::AltModifier) == 0;
-  if (typing && !(text == QLatin1String(" ") && shift)) return editCurrent(text, true);
+  const bool typing = !text.isEmpty() && text[0].isPrint() && !ctrl && !alt;
+  if (typing) return editCurrent(text, true);
   SheetGrid::keyPressEvent(event);
 }
 

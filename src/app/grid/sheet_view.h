@@ -6,6 +6,7 @@
 
 #include "app/cells/cell_editor.h"
 #include "app/grid/sheet_grid.h"
+#include "app/records/many_records.h"
 
 namespace iterandum {
 
@@ -21,12 +22,21 @@ class SheetView : public SheetGrid {
   void putBackSelected();
   void addRecord();
   void copySelection();
+  void cutSelection();
   void pasteClipboard();
-  // Fills the selection with the value of the current cell.
-  void fillSelection();
-  [[nodiscard]] std::vector<int> selectedRows() const;
-  // The cells that a gesture on the selection is about; the current cell when nothing else is selected.
-  [[nodiscard]] QModelIndexList selectedCells() const;
+  // Fills each selected column from its first selected record down, or the records from the first column on. One cell
+  // takes what stands above or before it.
+  void fillDown();
+  void fillRight();
+  // What a gesture on the selection is about: the current cell when nothing else is selected. Positions are ranges, so
+  // that millions of them cost nothing.
+  struct Block {
+    RowRange rows;
+    std::vector<int> columns;  // as they lie on screen
+  };
+  [[nodiscard]] std::vector<Block> selectedBlocks() const;
+  [[nodiscard]] std::vector<RowRange> selectedRows() const;
+  [[nodiscard]] qint64 selectedCellCount() const;
   void goTo(int row, int column);
   // Goes on to a column that stays, when this one is about to be hidden.
   void leaveColumn(int column);
@@ -39,7 +49,9 @@ class SheetView : public SheetGrid {
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
   void scrollContentsBy(int dx, int dy) override;
   void resizeEvent(QResizeEvent* event) override;
   void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;
@@ -51,9 +63,22 @@ class SheetView : public SheetGrid {
   void dropEditor();
   void move(CellEditor::Leave leave);
   void step(int columns);
-  [[nodiscard]] bool tooMany();
+  void moveAtOnce(QKeyEvent* event);
+  [[nodiscard]] bool selectByKey(QKeyEvent* event);
+  void putBackCurrent();
+  // Into all selected cells what was typed into one of them.
+  void fillWithTyped(const QString& text, const std::optional<Value>& chosen);
+  // One set of columns over all selected records; nothing, and said, where they are not the same.
+  [[nodiscard]] std::vector<int> commonColumns(const std::vector<Block>& blocks);
+  void setAll(const std::vector<std::pair<int, Value>>& values, const QString& what);
+  void refuse(const Result<void>& staged, std::size_t records);
+  void copyRecords(const std::vector<Block>& blocks, const ManyRecords::Records& records);
+  void pasteOne(const QString& text);
+  bool pasteInto(std::vector<CellEdit>& edits, const QModelIndex& cell, const QString& piece);
 
   SheetModel& model_;
+  ManyRecords many_;
+  int tabbedFrom_ = -1;  // the column in which a run of Tabs began
   QPointer<CellEditor> editor_;
 };
 

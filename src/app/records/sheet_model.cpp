@@ -244,7 +244,7 @@ QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int ro
 
 Qt::ItemFlags SheetModel::flags(const QModelIndex&) const { return Qt::ItemIsEnabled | Qt::ItemIsSelectable; }
 
-QString SheetModel::notEditable(int row, int c) const {
+QString SheetModel::columnNotEditable(int c) const {
   if (!desk_.info().readOnly.empty()) return tr("Nothing here can be changed: %1.").arg(toQ(desk_.info().readOnly));
   const Table& table = ownerTable(c);
   if (!table.notEditable.empty()) {
@@ -252,6 +252,12 @@ QString SheetModel::notEditable(int row, int c) const {
         .arg(isBorrowed(c) ? toQ(displayName(table.name)) : tr("This table"), toQ(table.notEditable));
   }
   if (!column(c).notEditable.empty()) return tr("%1 cannot be set: %2.").arg(columnName(c), toQ(column(c).notEditable));
+  return {};
+}
+
+QString SheetModel::notEditable(int row, int c) const {
+  if (QString reason = columnNotEditable(c); !reason.isEmpty()) return reason;
+  const Table& table = ownerTable(c);
   if (!isBorrowed(c) && isAddedRow(row)) return {};
   if (!table.cannotEdit.empty()) return tr("Records here cannot be edited: %1.").arg(toQ(table.cannotEdit));
   const CellState state = cell(row, c);
@@ -342,29 +348,10 @@ int SheetModel::addRecord() {
   return rowCount() - 1;
 }
 
-void SheetModel::removeRecords(const std::vector<int>& rows) {
-  std::string reason = !table_.notEditable.empty() ? table_.notEditable : table_.cannotRemove;
-  if (!reason.empty()) {
-    emit said(tr("No record can be removed here: %1.").arg(toQ(reason)));
-    return;
-  }
-  const auto unread = std::count_if(rows.begin(), rows.end(),
-                                    [&](int row) { return !isAddedRow(row) && source_.record(row) == nullptr; });
-  if (unread > 0) {
-    emit said(
-        tr("Nothing was removed: %n of the selected record(s) were not read yet. Scroll over them, or select fewer.",
-           "", static_cast<int>(unread)));
-    return;
-  }
-  std::vector<RecordRef> refs;
-  std::vector<ValueTuple> records;
-  for (const int row : rows) {
-    const ValueTuple* stored = isAddedRow(row) ? nullptr : source_.record(row);
-    if (!isAddedRow(row) && (stored == nullptr || cell(row, 0).removedRecord)) continue;
-    refs.push_back(ref(row));
-    records.push_back(stored == nullptr ? ValueTuple() : *stored);
-  }
-  if (!refs.empty()) desk_.stageRemovals(table_, refs, records);
+QString SheetModel::cannotRemove() const {
+  if (!desk_.info().readOnly.empty()) return tr("Nothing here can be changed: %1.").arg(toQ(desk_.info().readOnly));
+  const std::string& reason = !table_.notEditable.empty() ? table_.notEditable : table_.cannotRemove;
+  return reason.empty() ? QString() : tr("No record can be removed here: %1.").arg(toQ(reason));
 }
 
 void SheetModel::putBack(const std::vector<int>& rows) {

@@ -80,6 +80,10 @@ class SheetModel : public QAbstractTableModel {
   [[nodiscard]] const Reference* reference(int column) const;
   // Why the cell cannot be edited; empty: it can.
   [[nodiscard]] QString notEditable(int row, int column) const;
+  // The same for what is so whichever record it is.
+  [[nodiscard]] QString columnNotEditable(int column) const;
+  // Why no record here can be removed; empty: they can.
+  [[nodiscard]] QString cannotRemove() const;
   // The text of a value in this column as people read it; references by name where that is known.
   [[nodiscard]] QString shown(int column, const Value& value) const;
 
@@ -94,7 +98,6 @@ class SheetModel : public QAbstractTableModel {
   void keepWrong(const QModelIndex& cell, const QString& text, const QString& because);
   void forgetWrong(const QModelIndex& cell);
   int addRecord();
-  void removeRecords(const std::vector<int>& rows);
   void putBack(const std::vector<int>& rows);
   // The first row of these that has a mark, the last one when looking backwards.
   [[nodiscard]] std::optional<int> markedIn(int first, int last, bool backwards) const;

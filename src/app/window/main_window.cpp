@@ -271,6 +271,7 @@ void MainWindow::saveChangeFile() {
 
 void MainWindow::say(const QString& message, bool good) {
   messageText_->setText(message);
+  if (message.isEmpty()) return message_->hide();
   message_->setObjectName(good ? "good" : "note");
   message_->setStyleSheet(QString());
   message_->style()->unpolish(message_);

@@ -101,8 +101,10 @@ void MainWindow::buildSheetCommands() {
       tr("Edit the cell"), {}, [this] { currentSheet()->view().editCurrent(); }, sheet);
   commands_.back().action->setProperty("aside", QStringLiteral("F2"));
   addCommand(tr("Set to no value"), {QKeySequence(tr("Ctrl+Shift+N"))}, view(&SheetView::setNoValue), sheet);
-  addCommand(tr("Fill the selection with the current cell"), {QKeySequence(tr("Ctrl+D"))},
-             view(&SheetView::fillSelection), sheet);
+  addCommand(tr("Fill down from the first selected record"), {QKeySequence(tr("Ctrl+D"))}, view(&SheetView::fillDown),
+             sheet);
+  addCommand(tr("Fill to the right from the first selected column"), {QKeySequence(tr("Ctrl+Alt+R"))},
+             view(&SheetView::fillRight), sheet);
   addCommand(tr("Add a record"), {QKeySequence(tr("Ctrl+N"))}, view(&SheetView::addRecord), sheet);
   addCommand(tr("Remove the selected records"), {QKeySequence(tr("Ctrl+Delete")), QKeySequence(tr("Ctrl+-"))},
              view(&SheetView::removeSelected), sheet);

@@ -95,7 +95,7 @@ class PgCondition : public ConditionSql {
     if (column != nullptr && (hasNoEquality(*column) || column->comparedAsText)) {
       return own(name) + "::text COLLATE \"C\" = " + parameter(value, "text");
     }
-    const std::string found = own(name) + " = " + operand(name, value);
+    std::string found = own(name) + " = " + operand(name, value);
     if (column == nullptr || column->type != TypeClass::Text || column->foundExactly) return found;
     if (column->paddedWithBlanks) return found;  // blanks at the end are no part of such a text
     // The first half finds it through an index, the second tells apart what a collation takes for equal.
