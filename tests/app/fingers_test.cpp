@@ -262,5 +262,66 @@ TEST_F(FingersTest, TheMarginTakesMoreWithCtrlAndAllBetweenWithShift) {
   EXPECT_EQ(5, view().selectedRows()[0].size());
 }
 
+TEST_F(FingersTest, DaysAreTypedAsPeopleWriteThem) {
+  db.run("CREATE TABLE visit (visit_id INTEGER PRIMARY KEY, seen DATE, at TIMESTAMP);"
+         "INSERT INTO visit VALUES (1, '2020-01-01', '2020-01-01 10:00:00')");
+  window.reset();
+  start();
+  openTable("visit");
+  const QDate today = QDate::currentDate();
+  const std::vector<std::pair<const char*, QDate>> cases = {
+      {"today", today},
+      {"Yesterday", today.addDays(-1)},
+      {"in 2 weeks", today.addDays(14)},
+      {"5 days ago", today.addDays(-5)},
+      {"3.4.25", {2025, 4, 3}},
+      {"3.4.1987", {1987, 4, 3}},
+      {"03.04.", {today.year(), 4, 3}},
+      {"1.12.99", {1999, 12, 1}},
+      {"2024-2-9", {2024, 2, 9}},
+  };
+  for (const auto& [text, day] : cases) {
+    at(0, "seen");
+    type(text);
+    key(Qt::Key_Return);
+    EXPECT_EQ(day.toString(Qt::ISODate).toStdString(), staged("seen", "visit", {1})) << text;
+  }
+  at(0, "seen");
+  key(Qt::Key_Semicolon, kCtrl);
+  key(Qt::Key_Return);
+  EXPECT_EQ(today.toString(Qt::ISODate).toStdString(), staged("seen", "visit", {1}));
+  for (const char* wrong : {"this week", "31.2.25", "32.1.", "soon"}) {
+    at(0, "seen");
+    type(wrong);
+    key(Qt::Key_Return);
+    EXPECT_EQ(today.toString(Qt::ISODate).toStdString(), staged("seen", "visit", {1})) << wrong;
+    ASSERT_NE(nullptr, view().editor()) << wrong;
+    key(Qt::Key_Escape);
+  }
+}
+
+TEST_F(FingersTest, EnterPressesAButtonAndUndoIsTheWindowsWhereNothingWasTyped) {
+  openTable("tree");
+  at(0, "condition");
+  type("1");
+  key(Qt::Key_Return);
+  key(Qt::Key_PageUp, kCtrl);
+  auto* search = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+  ASSERT_NE(nullptr, search);
+  key(Qt::Key_Z, kCtrl);
+  EXPECT_TRUE(changes().empty());
+  // A button that has the keys.
+  openTable("tree");
+  at(0, "condition");
+  ASSERT_TRUE(wait([&] { return incoming().contains("inspection   2"); }));
+  for (QPushButton* line : window->findChild<QWidget*>("incoming")->findChildren<QPushButton*>()) {
+    if (!line->text().contains("inspection")) continue;
+    line->setFocus();
+    key(Qt::Key_Return);
+    break;
+  }
+  EXPECT_TRUE(wait([&] { return sheet() != nullptr && sheet()->table().name.name == "inspection"; }));
+}
+
 }  // namespace
 }  // namespace iterandum::test

@@ -7,7 +7,7 @@
 #include <set>
 
 #include "app/grid/sheet_view.h"
-#include "core/catalogue/column_rules.h"
+#include "app/values/typed_text.h"
 
 namespace iterandum {
 namespace {
@@ -136,7 +136,7 @@ void SheetView::fillWithTyped(const QString& text, const std::optional<Value>& c
   QStringList names;
   for (const int column : commonColumns(selectedBlocks())) {
     auto value = chosen && column == currentIndex().column() ? Result<Value>(*chosen)
-                                                             : typedValue(model_.column(column), text.toStdString());
+                                                             : typedInCell(model_.column(column), text);
     if (!value) return editor_->showReason(toQ(value.error().message));
     values.emplace_back(column, std::move(*value));
     names << model_.columnName(column);
@@ -291,7 +291,7 @@ void SheetView::pasteClipboard() {
 void SheetView::pasteOne(const QString& text) {
   std::vector<std::pair<int, Value>> values;
   for (const int column : commonColumns(selectedBlocks())) {
-    auto value = typedValue(model_.column(column), text.toStdString());
+    auto value = typedInCell(model_.column(column), text);
     if (!value) return emit said(tr("Nothing was pasted: %1").arg(toQ(value.error().message)));
     values.emplace_back(column, std::move(*value));
   }
@@ -300,7 +300,7 @@ void SheetView::pasteOne(const QString& text) {
 
 bool SheetView::pasteInto(std::vector<CellEdit>& edits, const QModelIndex& cell, const QString& piece) {
   const QString reason = model_.notEditable(cell.row(), cell.column());
-  const auto value = typedValue(model_.column(cell.column()), piece.toStdString());
+  const auto value = typedInCell(model_.column(cell.column()), piece);
   if (!reason.isEmpty() || !value) {
     goTo(cell.row(), cell.column());
     emit said(tr("Nothing was pasted: %1").arg(reason.isEmpty() ? toQ(value.error().message) : reason));

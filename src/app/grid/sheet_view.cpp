@@ -1,7 +1,7 @@
 #include "app/grid/sheet_view.h"
 
 #include <QApplication>
-#include <QClipboard>
+#include <QDate>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QScrollBar>
@@ -283,6 +283,9 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
   if (event->matches(QKeySequence::Cut)) return cutSelection();
   if (event->matches(QKeySequence::Paste)) return pasteClipboard();
   if (selectByKey(event)) return;
+  if (ctrl && event->key() == Qt::Key_Semicolon) {
+    return editCurrent(QDate::currentDate().toString(Qt::ISODate), true);
+  }
   const QString text = event->text();
   const bool typing = !text.isEmpty() && text[0].isPrint() && !ctrl && !alt;
   if (typing) return editCurrent(text, true);

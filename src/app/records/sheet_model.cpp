@@ -1,5 +1,7 @@
 #include "app/records/sheet_model.h"
 
+#include "app/values/typed_text.h"
+
 #include <algorithm>
 
 #include "core/catalogue/column_rules.h"
@@ -308,7 +310,7 @@ bool SheetModel::stageText(const QModelIndex& i, const QString& text, const QStr
   if (text == editText(state.effective()) && state.typedWrong.isEmpty() &&
       !(state.effective().isNull() && !state.setByDatabase))
     return true;
-  const auto value = typedValue(column(i.column()), text.toStdString());
+  const auto value = typedInCell(column(i.column()), text);
   if (!value) {
     keepWrong(i, text, toQ(value.error().message));
     return false;

@@ -16,6 +16,7 @@
 #include "app/review/review_page.h"
 #include "app/sheet/sheet_page.h"
 #include "app/style/plain_texts.h"
+#include "app/style/usual_keys.h"
 #include "app/style/roles.h"
 #include "app/window/command_palette.h"
 #include "app/window/rail.h"
@@ -28,6 +29,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
       storeThread_(std::make_shared<StoreThread>(std::move(storePath))),
       trialThread_(std::make_shared<TaskThread>()) {
   PlainTexts::install();
+  UsualKeys::install();
   setObjectName("window");
   setWindowTitle(QStringLiteral("Iterandum"));
   resize(1280, 800);

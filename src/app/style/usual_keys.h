@@ -1,0 +1,21 @@
+// Keys that mean the same wherever they are pressed: Enter presses the button that has the keys, as Space does; undo
+// and redo in a line in which nothing was typed are the window's.
+#pragma once
+
+#include <QObject>
+
+namespace iterandum {
+
+class UsualKeys : public QObject {
+ public:
+  // For all windows of the application, from now on.
+  static void install();
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+  using QObject::QObject;
+};
+
+}  // namespace iterandum
