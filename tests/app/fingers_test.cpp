@@ -263,8 +263,9 @@ TEST_F(FingersTest, TheMarginTakesMoreWithCtrlAndAllBetweenWithShift) {
 }
 
 TEST_F(FingersTest, DaysAreTypedAsPeopleWriteThem) {
-  db.run("CREATE TABLE visit (visit_id INTEGER PRIMARY KEY, seen DATE, at TIMESTAMP);"
-         "INSERT INTO visit VALUES (1, '2020-01-01', '2020-01-01 10:00:00')");
+  db.run(
+      "CREATE TABLE visit (visit_id INTEGER PRIMARY KEY, seen DATE, at TIMESTAMP);"
+      "INSERT INTO visit VALUES (1, '2020-01-01', '2020-01-01 10:00:00')");
   window.reset();
   start();
   openTable("visit");
@@ -321,6 +322,48 @@ TEST_F(FingersTest, EnterPressesAButtonAndUndoIsTheWindowsWhereNothingWasTyped) 
     break;
   }
   EXPECT_TRUE(wait([&] { return sheet() != nullptr && sheet()->table().name.name == "inspection"; }));
+}
+
+// The offers for one text must not be taken for another one that was typed on and confirmed before they came.
+TEST_F(FingersTest, EnterTakesWhatWasTypedThoughTheOffersComeLater) {
+  db.run(
+      "UPDATE species SET name = 'holly' WHERE species_id = 1; UPDATE species SET name = 'hornbeam' WHERE species_id = "
+      "2;"
+      "UPDATE species SET name = 'horn oak' WHERE species_id = 3");
+  openTable("tree");
+  at(0, "species_id");
+  type("holl");
+  ASSERT_TRUE(wait([&] { return window->findChild<QListWidget*>("choices")->count() == 1; }));
+  // The database is busy for a moment.
+  window->desk()->front().post(
+      window.get(),
+      [](Session&, Progress&) -> Result<int> {
+        QThread::msleep(300);
+        return 0;
+      },
+      [](Result<int>&&) {});
+  key(Qt::Key_A, kCtrl);
+  type("hornb");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return view().editor() == nullptr; }));
+  EXPECT_EQ("2 - -", staged("species_id"));
+  // Two fit: which one is asked, and no number is wanted of anybody.
+  at(1, "species_id");
+  type("horn");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return window->findChild<QListWidget*>("choices")->count() == 2; }));
+  EXPECT_TRUE(wait([&] { return window->findChild<QLabel*>("reason")->text().contains("which one"); }));
+  EXPECT_EQ("2 - -", staged("species_id"));
+  key(Qt::Key_Down);
+  key(Qt::Key_Return);
+  EXPECT_EQ("2 3 -", staged("species_id"));
+  // Called exactly so, though another one has it in its name.
+  db.run("UPDATE species SET name = 'horn' WHERE species_id = 1");
+  at(2, "species_id");
+  type("HORN");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return view().editor() == nullptr; }));
+  EXPECT_EQ("2 3 1", staged("species_id"));
 }
 
 }  // namespace

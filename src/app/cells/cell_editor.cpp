@@ -202,6 +202,10 @@ void CellEditor::searchRecords() {
   if (!readable.empty()) query.order = {{readable[0], false}};
   if (!typed.isEmpty() && !untouched) query.where = called(*target, readable, keyColumn, typed);
   const std::uint64_t search = ++search_;
+  // What was offered for another text is nothing to choose from.
+  searching_ = true;
+  waiting_.reset();
+  list_->setCurrentRow(-1);
   model_.desk().front().post(
       this,
       [query](Session& session, Progress& progress) -> Result<std::vector<ValueTuple>> {
@@ -216,8 +220,11 @@ void CellEditor::searchRecords() {
         return rows;
       },
       [this, search, nullable = model_.column(index_.column()).nullable](Result<std::vector<ValueTuple>>&& rows) {
-        if (search != search_ || !rows) return;
+        if (search != search_) return;
+        searching_ = false;
         offers_.clear();
+        list_->clear();
+        if (!rows) return showReason(tr("The records could not be looked up: %1").arg(toQ(rows.error().text())));
         list_->clear();
         for (const ValueTuple& row : *rows) {
           QString shown;
@@ -234,6 +241,7 @@ void CellEditor::searchRecords() {
         }
         if (offers_.empty()) showReason(tr("No record is called like this."));
         placePopup();
+        if (const auto leave = std::exchange(waiting_, std::nullopt)) commit(*leave);
       });
 }
 
@@ -320,9 +328,25 @@ bool CellEditor::commit(Leave leave) {
     return done_;
   }
   const bool untouched = text() == editText(model_.cell(index_.row(), index_.column()).effective());
+  if (searching_ && !untouched && !text().isEmpty()) {
+    waiting_ = leave;
+    return false;
+  }
   if (list_ != nullptr && !untouched && offers_.size() == 1 && !text().isEmpty()) {
     take(offers_[0].first, offers_[0].second, leave);
     return done_;
+  }
+  const bool isKey = typedValue(model_.column(index_.column()), text().toStdString()).has_value();
+  if (list_ != nullptr && !untouched && offers_.size() > 1 && !isKey) {
+    // One that is called exactly so is meant before those that have it in their name.
+    const auto isSo = [&](const auto& offer) { return offer.second.compare(text(), Qt::CaseInsensitive) == 0; };
+    const auto exact = std::find_if(offers_.begin(), offers_.end(), isSo);
+    if (std::count_if(offers_.begin(), offers_.end(), isSo) == 1) {
+      take(exact->first, exact->second, leave);
+      return done_;
+    }
+    showReason(tr("Several are called like this: which one?"));
+    return false;
   }
   if (others_ != nullptr && othersSaid_.isEmpty() && !untouched) {
     showReason(tr("One moment, until it is counted."));

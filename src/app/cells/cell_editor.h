@@ -76,6 +76,8 @@ class CellEditor : public QWidget {
   QString othersSaid_;        // empty: not counted yet
   std::vector<std::pair<Value, QString>> offers_;
   std::uint64_t search_ = 0;
+  bool searching_ = false;        // the offers are still those of what was typed before, or none
+  std::optional<Leave> waiting_;  // Enter was pressed meanwhile: what is found is taken when it is there
   bool typing_ = false;  // begun by typing: arrows lead on to the next cell
   bool forMany_ = false;
   bool done_ = false;

@@ -29,24 +29,21 @@ std::vector<QStringList> tabLines(QString text) {
   bool begins = true;
   for (qsizetype i = 0; i < text.size(); ++i) {
     const QChar c = text[i];
-    if (quoted && c == QLatin1Char('"') && i + 1 < text.size() && text[i + 1] == QLatin1Char('"')) {
+    const bool quote = c == QLatin1Char('"');
+    const bool ends = !quoted && (c == QLatin1Char('\t') || c == QLatin1Char('\n'));
+    if (quoted && quote && i + 1 < text.size() && text[i + 1] == QLatin1Char('"')) {
       field += text[i++];
-    } else if (quoted && c == QLatin1Char('"')) {
-      quoted = false;
-    } else if (quoted) {
+    } else if (quote && (quoted || begins)) {
+      quoted = !quoted;
+    } else if (!ends) {
       field += c;
-    } else if (begins && c == QLatin1Char('"')) {
-      quoted = true;
-    } else if (c == QLatin1Char('\t') || c == QLatin1Char('\n')) {
+    }
+    if (ends) {
       out.back() << field;
       field.clear();
       if (c == QLatin1Char('\n')) out.emplace_back();
-      begins = true;
-      continue;
-    } else {
-      field += c;
     }
-    begins = false;
+    begins = ends;
   }
   out.back() << field;
   return out;
@@ -135,8 +132,8 @@ void SheetView::fillWithTyped(const QString& text, const std::optional<Value>& c
   std::vector<std::pair<int, Value>> values;
   QStringList names;
   for (const int column : commonColumns(selectedBlocks())) {
-    auto value = chosen && column == currentIndex().column() ? Result<Value>(*chosen)
-                                                             : typedInCell(model_.column(column), text);
+    auto value =
+        chosen && column == currentIndex().column() ? Result<Value>(*chosen) : typedInCell(model_.column(column), text);
     if (!value) return editor_->showReason(toQ(value.error().message));
     values.emplace_back(column, std::move(*value));
     names << model_.columnName(column);
