@@ -366,5 +366,39 @@ TEST_F(FingersTest, EnterTakesWhatWasTypedThoughTheOffersComeLater) {
   EXPECT_EQ("2 3 1", staged("species_id"));
 }
 
+TEST_F(FingersTest, ReferencesArePastedByName) {
+  openTable("tree");
+  at(0, "species_id");
+  QApplication::clipboard()->setText("oak\n2\nlime\n");
+  key(Qt::Key_V, kCtrl);
+  EXPECT_TRUE(wait([&] { return staged("species_id") != "- - -"; })) << message().toStdString();
+  EXPECT_EQ("2 2 1", staged("species_id"));
+  key(Qt::Key_Z, kCtrl);
+  at(0, "species_id");
+  QApplication::clipboard()->setText("oak\nyew\nlime\n");
+  key(Qt::Key_V, kCtrl);
+  EXPECT_TRUE(wait([&] { return message().contains("no record of species is called “yew”"); }))
+      << message().toStdString();
+  EXPECT_EQ("- - -", staged("species_id")) << "all or nothing";
+  // One name into all that is selected.
+  at(0, "species_id");
+  key(Qt::Key_Down, kCtrlShift);
+  QApplication::clipboard()->setText("oak");
+  key(Qt::Key_V, kCtrl);
+  EXPECT_TRUE(wait([&] { return staged("species_id") == "2 2 -"; })) << staged("species_id");
+}
+
+// Somebody wrote between the look and the act: what was seen is what was meant, and the review says what is there now.
+TEST_F(FingersTest, WhatWasSeenIsWhatAnActOverManyIsGuardedBy) {
+  manyRecords();
+  db.run("UPDATE leaf SET size = 77 WHERE leaf_id = 2");
+  at(0, "size");
+  key(Qt::Key_Down, kCtrlShift);
+  key(Qt::Key_Delete);
+  ASSERT_TRUE(wait([&] { return records("leaf") == 6000; }));
+  const TableChanges* leaf = changes().table({"", "leaf"});
+  EXPECT_EQ("2", canonicalText(leaf->cell(*leaf->find({Value::integer(2)}), "size")->from));
+}
+
 }  // namespace
 }  // namespace iterandum::test

@@ -398,7 +398,9 @@ bool CellEditor::key(QKeyEvent* event) {
 // Enter takes what is typed; with Ctrl into all selected cells; with Alt, in a text, it begins a new line.
 bool CellEditor::enter(bool newLine, bool all, bool upwards) {
   if (all && forMany_) {
-    const int row = list_ == nullptr ? -1 : list_->currentRow();
+    int row = list_ == nullptr ? -1 : list_->currentRow();
+    // The only one that is called so is meant.
+    if (list_ != nullptr && row < 0 && !searching_ && offers_.size() == 1 && !text().isEmpty()) row = 0;
     const bool chosen = row >= 0 && row < static_cast<int>(offers_.size());
     emit forAll(text(), chosen ? std::optional(offers_[static_cast<std::size_t>(row)].first) : std::nullopt);
     return true;

@@ -109,9 +109,9 @@ void SheetView::refuse(const Result<void>& staged, std::size_t records) {
 
 // --- one value for all -----------------------------------------------------------------------------------------------
 
-void SheetView::setAll(const std::vector<std::pair<int, Value>>& values, const QString& what) {
-  // One cell by itself may be borrowed, or new.
-  many_.take(selectedRows(), [this, values, what](ManyRecords::Records&& records) {
+void SheetView::setAll(const std::vector<RowRange>& rows, const std::vector<std::pair<int, Value>>& values,
+                       const QString& what) {
+  many_.take(rows, [this, values, what](ManyRecords::Records&& records) {
     refuse(many_.stage(records, values, what), records.size());
     model_.forgetWrong(currentIndex());
   });
@@ -124,7 +124,7 @@ void SheetView::setNoValue() {
     values.emplace_back(column, Value());
     names << model_.columnName(column);
   }
-  if (!values.empty()) setAll(values, tr("%1 to no value").arg(names.join(QStringLiteral(", "))));
+  if (!values.empty()) setAll(selectedRows(), values, tr("%1 to no value").arg(names.join(QStringLiteral(", "))));
 }
 
 void SheetView::fillWithTyped(const QString& text, const std::optional<Value>& chosen) {
@@ -140,7 +140,7 @@ void SheetView::fillWithTyped(const QString& text, const std::optional<Value>& c
   }
   if (values.empty()) return;
   editor_->finishAs(CellEditor::Leave::Stay);
-  setAll(values, tr("%1 to %2").arg(names.join(QStringLiteral(", ")), text));
+  setAll(selectedRows(), values, tr("%1 to %2").arg(names.join(QStringLiteral(", ")), text));
 }
 
 void SheetView::fillDown() {
@@ -273,31 +273,67 @@ void SheetView::pasteClipboard() {
                   .arg(lines.size()));
     return;
   }
-  std::vector<CellEdit> edits;
-  for (std::size_t l = 0; l < lines.size(); ++l) {
+  pasteBlock(lines, top, first);
+}
+
+void SheetView::pasteBlock(const std::vector<QStringList>& lines, int top, int first) {
+  std::map<int, QStringList> wanted;
+  for (const QStringList& line : lines) {
     int column = first;
-    for (const QString& piece : lines[l]) {
+    for (const QString& piece : line) {
       if (column < 0) break;
-      if (!pasteInto(edits, model_.index(top + static_cast<int>(l), column), piece)) return;
+      if (lookup_.mayBeName(column, piece)) wanted[column] << piece;
       column = nextVisible(column, 1);
     }
   }
-  model_.desk().stageEdits(tr("Paste into %n cell(s)", "", static_cast<int>(edits.size())), edits);
+  // What the places are called is looked up by record: the sheet may be another one when the names are there.
+  const auto generation = model_.source().generation();
+  lookup_.find(wanted, [this, lines, top, first, generation](Result<NameLookup::Names>&& names) {
+    if (!names) return emit said(tr("Nothing was pasted: %1").arg(toQ(names.error().text())));
+    if (generation != model_.source().generation()) {
+      return emit said(tr("Nothing was pasted: the sheet was read again meanwhile. Paste again."));
+    }
+    std::vector<CellEdit> edits;
+    for (std::size_t l = 0; l < lines.size(); ++l) {
+      int column = first;
+      for (const QString& piece : lines[l]) {
+        if (column < 0) break;
+        if (!pasteInto(edits, model_.index(top + static_cast<int>(l), column), piece, *names)) return;
+        column = nextVisible(column, 1);
+      }
+    }
+    model_.desk().stageEdits(tr("Paste into %n cell(s)", "", static_cast<int>(edits.size())), edits);
+  });
+}
+
+Result<Value> SheetView::pasted(int column, const QString& text, const NameLookup::Names& names) const {
+  const auto name = names.find({column, text});
+  return name == names.end() ? typedInCell(model_.column(column), text) : name->second;
 }
 
 void SheetView::pasteOne(const QString& text) {
-  std::vector<std::pair<int, Value>> values;
-  for (const int column : commonColumns(selectedBlocks())) {
-    auto value = typedInCell(model_.column(column), text);
-    if (!value) return emit said(tr("Nothing was pasted: %1").arg(toQ(value.error().message)));
-    values.emplace_back(column, std::move(*value));
+  const std::vector<int> columns = commonColumns(selectedBlocks());
+  const std::vector<RowRange> rows = selectedRows();
+  std::map<int, QStringList> wanted;
+  for (const int column : columns) {
+    if (lookup_.mayBeName(column, text)) wanted[column] << text;
   }
-  if (!values.empty()) setAll(values, tr("Paste “%1”").arg(text.left(40)));
+  lookup_.find(wanted, [this, text, columns, rows](Result<NameLookup::Names>&& names) {
+    if (!names) return emit said(tr("Nothing was pasted: %1").arg(toQ(names.error().text())));
+    std::vector<std::pair<int, Value>> values;
+    for (const int column : columns) {
+      auto value = pasted(column, text, *names);
+      if (!value) return emit said(tr("Nothing was pasted: %1").arg(toQ(value.error().message)));
+      values.emplace_back(column, std::move(*value));
+    }
+    if (!values.empty()) setAll(rows, values, tr("Paste “%1”").arg(text.left(40)));
+  });
 }
 
-bool SheetView::pasteInto(std::vector<CellEdit>& edits, const QModelIndex& cell, const QString& piece) {
+bool SheetView::pasteInto(std::vector<CellEdit>& edits, const QModelIndex& cell, const QString& piece,
+                          const NameLookup::Names& names) {
   const QString reason = model_.notEditable(cell.row(), cell.column());
-  const auto value = typedInCell(model_.column(cell.column()), piece);
+  const auto value = pasted(cell.column(), piece, names);
   if (!reason.isEmpty() || !value) {
     goTo(cell.row(), cell.column());
     emit said(tr("Nothing was pasted: %1").arg(reason.isEmpty() ? toQ(value.error().message) : reason));

@@ -7,6 +7,7 @@
 #include "app/cells/cell_editor.h"
 #include "app/grid/sheet_grid.h"
 #include "app/records/many_records.h"
+#include "app/records/name_lookup.h"
 
 namespace iterandum {
 
@@ -70,14 +71,20 @@ class SheetView : public SheetGrid {
   void fillWithTyped(const QString& text, const std::optional<Value>& chosen);
   // One set of columns over all selected records; nothing, and said, where they are not the same.
   [[nodiscard]] std::vector<int> commonColumns(const std::vector<Block>& blocks);
-  void setAll(const std::vector<std::pair<int, Value>>& values, const QString& what);
+  void setAll(const std::vector<RowRange>& rows, const std::vector<std::pair<int, Value>>& values,
+              const QString& what);
   void refuse(const Result<void>& staged, std::size_t records);
   void copyRecords(const std::vector<Block>& blocks, const ManyRecords::Records& records);
+  void pasteBlock(const std::vector<QStringList>& lines, int top, int first);
   void pasteOne(const QString& text);
-  bool pasteInto(std::vector<CellEdit>& edits, const QModelIndex& cell, const QString& piece);
+  // Nothing is pasted where one piece cannot be: false, and said.
+  bool pasteInto(std::vector<CellEdit>& edits, const QModelIndex& cell, const QString& piece,
+                 const NameLookup::Names& names);
+  [[nodiscard]] Result<Value> pasted(int column, const QString& text, const NameLookup::Names& names) const;
 
   SheetModel& model_;
   ManyRecords many_;
+  NameLookup lookup_;
   int tabbedFrom_ = -1;  // the column in which a run of Tabs began
   QPointer<CellEditor> editor_;
 };

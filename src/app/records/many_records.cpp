@@ -112,7 +112,7 @@ void ManyRecords::take(const std::vector<RowRange>& ranges, std::function<void(R
       [table = &model_.table(), index = model_.source().index(), existing](Session& session, Progress& progress) {
         return readAll(session, *table, index, existing, progress);
       },
-      [this, asked, added = loaded(added), act = std::move(act)](Result<FoundRecords>&& found) mutable {
+      [this, asked, existing, added = loaded(added), act = std::move(act)](Result<FoundRecords>&& found) mutable {
         if (asked != asked_) return;
         reading_.reset();
         if (!found) {
@@ -126,8 +126,14 @@ void ManyRecords::take(const std::vector<RowRange>& ranges, std::function<void(R
         }
         Records records;
         records.reserve(found->records.size() + added.size());
-        for (std::size_t i = 0; i < found->records.size(); ++i) {
-          records.push_back({{model_.table().name, std::move(found->keys[i]), 0}, std::move(found->records[i])});
+        std::size_t i = 0;
+        for (const RowRange& range : existing) {
+          for (int row = range.first; row <= range.last; ++row, ++i) {
+            // What was seen on the sheet is what the act is about, whatever somebody wrote since.
+            const ValueTuple* seen = model_.source().record(row);
+            records.push_back({{model_.table().name, std::move(found->keys[i]), 0},
+                               seen != nullptr ? *seen : std::move(found->records[i])});
+          }
         }
         std::move(added.begin(), added.end(), std::back_inserter(records));
         emit said({});

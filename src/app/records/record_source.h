@@ -37,6 +37,8 @@ class RecordSource : public QObject {
   [[nodiscard]] int rows() const { return rows_; }
   [[nodiscard]] bool complete() const { return complete_; }
   [[nodiscard]] bool reading() const { return reading_; }
+  // Another one after each reading: what a position meant before, it may not mean now.
+  [[nodiscard]] std::uint64_t generation() const { return generation_; }
   // Whether records were ever asked for.
   [[nodiscard]] bool everRead() const { return generation_ > 0; }
   // The reading was stopped: there are more records than rows(), or none was read yet.
