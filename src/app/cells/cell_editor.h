@@ -20,7 +20,8 @@ namespace iterandum {
 class CellEditor : public QWidget {
   Q_OBJECT
  public:
-  // Right and Left go on as Tab does, from record to record; ToTheRight and ToTheLeft to the next cell, if there is one.
+  // Right and Left go on as Tab does, from record to record; ToTheRight and ToTheLeft to the next cell, if there is
+  // one.
   enum class Leave { Stay, Down, Up, Right, Left, ToTheRight, ToTheLeft };
 
   // `cell` says where the editor lies in `parent`. `start` replaces what the cell holds when typing opened the editor.
@@ -78,7 +79,7 @@ class CellEditor : public QWidget {
   std::uint64_t search_ = 0;
   bool searching_ = false;        // the offers are still those of what was typed before, or none
   std::optional<Leave> waiting_;  // Enter was pressed meanwhile: what is found is taken when it is there
-  bool typing_ = false;  // begun by typing: arrows lead on to the next cell
+  bool typing_ = false;           // begun by typing: arrows lead on to the next cell
   bool forMany_ = false;
   bool done_ = false;
 };

@@ -49,11 +49,12 @@ class SheetGrid::Margin : public QWidget {
     if (!shift || from_ < 0) from_ = row;
     const int top = std::min(from_, row);
     const int bottom = std::max(from_, row);
-    const QItemSelection records = grid_.block(model_.index(top, grid_.edgeColumn(true)),
-                                               model_.index(std::min(bottom, model_.rowCount() - 1), grid_.edgeColumn(false)));
+    const QItemSelection records =
+        grid_.block(model_.index(top, grid_.edgeColumn(true)),
+                    model_.index(std::min(bottom, model_.rowCount() - 1), grid_.edgeColumn(false)));
     grid_.selectionModel()->setCurrentIndex(model_.index(row, grid_.edgeColumn(true)), QItemSelectionModel::NoUpdate);
-    grid_.selectionModel()->select(
-        records, ctrl && !shift ? QItemSelectionModel::Toggle : QItemSelectionModel::ClearAndSelect);
+    grid_.selectionModel()->select(records,
+                                   ctrl && !shift ? QItemSelectionModel::Toggle : QItemSelectionModel::ClearAndSelect);
     grid_.setFocus();
   }
 

@@ -14,7 +14,8 @@
 
 namespace iterandum {
 
-SheetView::SheetView(SheetModel& model, QWidget* parent) : SheetGrid(model, parent), model_(model), many_(model), lookup_(model) {
+SheetView::SheetView(SheetModel& model, QWidget* parent)
+    : SheetGrid(model, parent), model_(model), many_(model), lookup_(model) {
   setObjectName("sheet");
   setAccessibleName(tr("Sheet of %1").arg(toQ(model.table().name.name)));
   setItemDelegate(new CellPainter(model, this));

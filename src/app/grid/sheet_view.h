@@ -71,8 +71,7 @@ class SheetView : public SheetGrid {
   void fillWithTyped(const QString& text, const std::optional<Value>& chosen);
   // One set of columns over all selected records; nothing, and said, where they are not the same.
   [[nodiscard]] std::vector<int> commonColumns(const std::vector<Block>& blocks);
-  void setAll(const std::vector<RowRange>& rows, const std::vector<std::pair<int, Value>>& values,
-              const QString& what);
+  void setAll(const std::vector<RowRange>& rows, const std::vector<std::pair<int, Value>>& values, const QString& what);
   void refuse(const Result<void>& staged, std::size_t records);
   void copyRecords(const std::vector<Block>& blocks, const ManyRecords::Records& records);
   void pasteBlock(const std::vector<QStringList>& lines, int top, int first);

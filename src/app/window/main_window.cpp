@@ -16,8 +16,8 @@
 #include "app/review/review_page.h"
 #include "app/sheet/sheet_page.h"
 #include "app/style/plain_texts.h"
-#include "app/style/usual_keys.h"
 #include "app/style/roles.h"
+#include "app/style/usual_keys.h"
 #include "app/window/command_palette.h"
 #include "app/window/rail.h"
 
