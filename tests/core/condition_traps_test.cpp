@@ -147,6 +147,19 @@ TEST_P(ConditionTrapsTest, BothReferencesOfOneTablePointHere) {
               ::testing::HasSubstr("several point there; name it by its column"));
 }
 
+TEST_P(ConditionTrapsTest, ALetterThatTheColumnCannotHoldIsInNoRecord) {
+  if (GetParam() != Engine::MariaDb) return;  // one character set for all elsewhere
+  TestDatabase db(
+      "CREATE TABLE place (id INTEGER PRIMARY KEY, name VARCHAR(20) CHARACTER SET latin1);"
+      "INSERT INTO place VALUES (1, 'é'), (2, 'E'), (3, '?'), (4, NULL)",
+      GetParam());
+  EXPECT_EQ("", shown(db, "place", "name = 😀"));
+  EXPECT_EQ("1 2 3 4", shown(db, "place", "name != 😀"));
+  EXPECT_EQ("1 3", shown(db, "place", "name in (😀, é, '?')"));
+  EXPECT_EQ("1", shown(db, "place", "name É"));
+  EXPECT_EQ("", shown(db, "place", "name contains 😀"));
+}
+
 TEST_P(ConditionTrapsTest, AListMayBeLong) {
   TestDatabase db(
       "CREATE TABLE tag (id INTEGER PRIMARY KEY, name VARCHAR(20), size DECIMAL(8, 2));"

@@ -16,6 +16,13 @@ constexpr std::size_t kRoughlyEach = 24;  // bytes of a value besides what it ho
 // So many are read at once.
 constexpr std::size_t kScreen = 500;
 
+// The character set of a column of texts, which its type says.
+std::string charsetOf(const Column& column) {
+  constexpr std::string_view kBefore = " character set ";
+  const std::string tail = column.engineType.substr(column.engineType.find(kBefore) + kBefore.size());
+  return tail.substr(0, tail.find(' '));
+}
+
 // A text as it is, so that equal means equal byte for byte.
 std::string exactText(const std::string& expression) {
   return "CONVERT(" + expression + " USING utf8mb4) COLLATE utf8mb4_nopad_bin";
@@ -65,23 +72,34 @@ class MariaCondition : public ConditionSql {
   [[nodiscard]] std::string equal(const std::string& name, const Value& v) override {
     const Column* column = describe(name);
     const std::string value = operand(name, v);
-    std::string found = own(name) + " = " + value;
-    if (column == nullptr || !isMariaText(*column) || v.isNull()) return found;
+    if (column == nullptr || !isMariaText(*column) || v.isNull()) return own(name) + " = " + value;
     // The first half finds it through an index, the second tells case, accents and blanks apart.
-    return found + " AND " + exactText(own(name)) + " = " + value;
+    return own(name) + " = " + inCharset(*column, value) + " AND " + exactText(own(name)) + " = " + value;
   }
 
   [[nodiscard]] std::string oneOf(const std::string& name, const std::vector<Value>& values) override {
     const Column* column = describe(name);
+    const bool text = column != nullptr && isMariaText(*column);
     std::string list;
-    for (const Value& v : values) list += (list.empty() ? "(" : ", ") + operand(name, v);
-    list += ")";
-    std::string sql = own(name) + " IN " + list;
-    if (column != nullptr && isMariaText(*column)) sql += " AND " + exactText(own(name)) + " IN " + list;
+    std::string exact;
+    for (const Value& v : values) {
+      const std::string value = operand(name, v);
+      list += (list.empty() ? "" : ", ") + (text ? inCharset(*column, value) : value);
+      if (text) exact += (exact.empty() ? "" : ", ") + value;
+    }
+    std::string sql = own(name) + " IN (" + list + ")";
+    if (text) sql += " AND " + exactText(own(name)) + " IN (" + exact + ")";
     return sql;
   }
 
  private:
+  // In the column's own character set, in which a letter that it does not have becomes another sign; a comparison of
+  // the two sets would be refused.
+  static std::string inCharset(const Column& column, const std::string& value) {
+    const std::string charset = charsetOf(column);
+    return charset.starts_with("utf8mb4") ? value : "CONVERT(" + value + " USING " + charset + ")";
+  }
+
   const MariaHandle& handle_;
 };
 
