@@ -400,5 +400,25 @@ TEST_F(FingersTest, WhatWasSeenIsWhatAnActOverManyIsGuardedBy) {
   EXPECT_EQ("2", canonicalText(leaf->cell(*leaf->find({Value::integer(2)}), "size")->from));
 }
 
+TEST_F(FingersTest, ACopyOfManyIsByNameThroughoutAndACutIsCopiedFirst) {
+  db.run(
+      "CREATE TABLE leaf (leaf_id INTEGER PRIMARY KEY, species_id INTEGER REFERENCES species);"
+      "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 6000) INSERT INTO leaf "
+      "SELECT i, CASE WHEN i < 3000 THEN 1 ELSE 2 END FROM n");
+  window.reset();
+  start();
+  openTable("leaf");
+  ASSERT_TRUE(wait([&] { return sheet()->model().source().complete(); }));
+  at(0, "species_id");
+  key(Qt::Key_Space, kCtrl);
+  QApplication::clipboard()->clear();
+  key(Qt::Key_X, kCtrl);
+  ASSERT_TRUE(wait([&] { return records("leaf") == 6000; })) << message().toStdString();
+  const QStringList lines = QApplication::clipboard()->text().split('\n');
+  ASSERT_EQ(6000, lines.size());
+  EXPECT_EQ(2999, lines.count("lime"));
+  EXPECT_EQ(3001, lines.count("oak")) << "no key stands where a name was not known yet";
+}
+
 }  // namespace
 }  // namespace iterandum::test

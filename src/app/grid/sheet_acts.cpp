@@ -3,7 +3,9 @@
 #include <QClipboard>
 #include <QMimeData>
 #include <algorithm>
+#include <functional>
 #include <map>
+#include <memory>
 #include <set>
 
 #include "app/grid/sheet_view.h"
@@ -239,19 +241,75 @@ void SheetView::copyRecords(const std::vector<Block>& blocks, const ManyRecords:
   QApplication::clipboard()->setMimeData(copied);
 }
 
-void SheetView::copySelection() {
+// Asks for the names that are not known yet; false: all are.
+bool SheetView::wantNames(const std::vector<Block>& blocks, const ManyRecords::Records& records) const {
+  ReferenceNames& names = model_.desk().names();
+  std::set<int> columns;
+  for (const Block& block : blocks) columns.insert(block.columns.begin(), block.columns.end());
+  for (const int column : columns) {
+    if (model_.reference(column) == nullptr || model_.isBorrowed(column)) continue;
+    std::vector<Value> values;
+    for (const ManyRecords::One& record : records) values.push_back(many_.effective(record, column));
+    names.want(model_.table(), static_cast<std::size_t>(column), values);
+  }
+  return names.asking();
+}
+
+bool SheetView::canCopy(const std::vector<Block>& blocks) {
+  for (const Block& block : blocks) {
+    for (const int column : block.columns) {
+      if (!model_.isBorrowed(column)) continue;
+      for (int row = block.rows.first; row <= block.rows.last; ++row) {
+        if (model_.cell(row, column).loaded) continue;
+        emit said(
+            tr("Nothing was copied: %1 is borrowed, and not read for all of these records. Leave it out, or select "
+               "what is on screen.")
+                .arg(model_.columnName(column)));
+        return false;
+      }
+    }
+  }
+  return true;
+}
+
+// `then` follows when the copy is on the clipboard.
+void SheetView::copyThen(std::function<void(const ManyRecords::Records&)> then) {
   const std::vector<Block> blocks = selectedBlocks();
+  if (!canCopy(blocks)) return;
   std::vector<RowRange> rows;
   for (const Block& block : blocks) rows.push_back(block.rows);
-  many_.take(rows, [this, blocks](ManyRecords::Records&& records) {
-    copyRecords(blocks, records);
+  many_.take(rows, [this, blocks, then = std::move(then)](ManyRecords::Records&& taken) {
+    const auto records = std::make_shared<ManyRecords::Records>(std::move(taken));
+    const auto copy = [this, blocks, records, then] {
+      copyRecords(blocks, *records);
+      then(*records);
+    };
+    if (!wantNames(blocks, *records)) return copy();
+    // Others ask for names as well: all of them have to be there.
+    auto* waiting = new QObject(this);
+    connect(&model_.desk().names(), &ReferenceNames::named, waiting, [this, waiting, copy] {
+      if (model_.desk().names().asking()) return;
+      waiting->deleteLater();
+      waiting->disconnect();
+      model_.desk().names().disconnect(waiting);
+      copy();
+    });
+  });
+}
+
+void SheetView::copySelection() {
+  copyThen([this](const ManyRecords::Records& records) {
     if (records.size() > 1) emit said(tr("Copied %n record(s).", "", static_cast<int>(records.size())));
   });
 }
 
 void SheetView::cutSelection() {
-  copySelection();
-  setNoValue();
+  std::vector<std::pair<int, Value>> values;
+  for (const int column : commonColumns(selectedBlocks())) values.emplace_back(column, Value());
+  if (values.empty()) return;
+  copyThen([this, values](const ManyRecords::Records& records) {
+    refuse(many_.stage(records, values, tr("Cut")), records.size());
+  });
 }
 
 // One value goes into the whole selection; a block goes down and right from the selection's top left. One gesture

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QPointer>
+#include <functional>
 
 #include "app/cells/cell_editor.h"
 #include "app/grid/sheet_grid.h"
@@ -73,6 +74,9 @@ class SheetView : public SheetGrid {
   [[nodiscard]] std::vector<int> commonColumns(const std::vector<Block>& blocks);
   void setAll(const std::vector<RowRange>& rows, const std::vector<std::pair<int, Value>>& values, const QString& what);
   void refuse(const Result<void>& staged, std::size_t records);
+  [[nodiscard]] bool wantNames(const std::vector<Block>& blocks, const ManyRecords::Records& records) const;
+  [[nodiscard]] bool canCopy(const std::vector<Block>& blocks);
+  void copyThen(std::function<void(const ManyRecords::Records&)> then);
   void copyRecords(const std::vector<Block>& blocks, const ManyRecords::Records& records);
   void pasteBlock(const std::vector<QStringList>& lines, int top, int first);
   void pasteOne(const QString& text);

@@ -131,8 +131,13 @@ void ManyRecords::take(const std::vector<RowRange>& ranges, std::function<void(R
           for (int row = range.first; row <= range.last; ++row, ++i) {
             // What was seen on the sheet is what the act is about, whatever somebody wrote since.
             const ValueTuple* seen = model_.source().record(row);
-            records.push_back({{model_.table().name, std::move(found->keys[i]), 0},
-                               seen != nullptr ? *seen : std::move(found->records[i])});
+            One& one = records.emplace_back();
+            one.ref = {model_.table().name, std::move(found->keys[i]), 0};
+            if (seen != nullptr) {
+              one.stored = *seen;
+            } else {
+              one.stored = std::move(found->records[i]);
+            }
           }
         }
         std::move(added.begin(), added.end(), std::back_inserter(records));

@@ -52,6 +52,7 @@ void ReferenceNames::want(const Table& table, std::size_t column, const std::vec
   }
   if ((*keys)[0].empty()) return;
   using Found = std::vector<std::pair<Value, QString>>;
+  ++asking_;
   session_.post(
       this,
       [keys, target, readable, columns = reference->targetColumns](Session& session,
@@ -74,8 +75,10 @@ void ReferenceNames::want(const Table& table, std::size_t column, const std::vec
         return found;
       },
       [this, key = std::make_pair(table.name, column)](Result<Found>&& found) {
-        if (!found) return;
-        for (auto& [value, text] : *found) names_[key][value] = text;
+        --asking_;
+        if (found) {
+          for (auto& [value, text] : *found) names_[key][value] = text;
+        }
         emit named();
       });
 }

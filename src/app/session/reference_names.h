@@ -23,6 +23,8 @@ class ReferenceNames : public QObject {
   // Empty while it is not known, or when there is no better name than the value itself.
   [[nodiscard]] QString name(const Table& table, std::size_t column, const Value& value) const;
   void want(const Table& table, std::size_t column, const std::vector<Value>& values);
+  // Names are being read; named() tells when some are there, or could not be read.
+  [[nodiscard]] bool asking() const { return asking_ > 0; }
   // The columns by which a table's records are called: those that were chosen for it, else those that say best.
   [[nodiscard]] std::vector<std::string> readable(const Table& table) const;
   // Those of them that a sheet has room for: all that were chosen, else the one that says best.
@@ -52,6 +54,7 @@ class ReferenceNames : public QObject {
   std::shared_ptr<const Catalogue> catalogue_;
   std::map<std::pair<TableName, std::size_t>, Names> names_;
   std::map<std::string, std::vector<std::string>> chosen_;
+  int asking_ = 0;
 };
 
 }  // namespace iterandum
