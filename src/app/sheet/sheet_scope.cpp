@@ -157,7 +157,8 @@ void SheetScope::sayAgain() {
   const ConditionWording wording = this->wording();
   bool differs = false;
   for (ScopePhrase& phrase : phrases_) {
-    if (phrase.kind == ScopePhrase::Kind::Order) continue;
+    // What could not be read has no condition, and stays as it was typed.
+    if (phrase.kind == ScopePhrase::Kind::Order || phrase.condition.op == Condition::Op::All) continue;
     QString words = toQ(conditionInWords(model_.table(), phrase.condition, wording));
     differs = differs || words != phrase.words;
     phrase.words = std::move(words);
