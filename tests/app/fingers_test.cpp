@@ -242,6 +242,14 @@ TEST_F(FingersTest, EnterAfterTabsGoesBackToWhereTheyBegan) {
   EXPECT_EQ("1 condition", here());
   key(Qt::Key_Return);
   EXPECT_EQ("2 condition", here());
+  // Tabs that only lead somewhere are no run: what is typed next stays in its column.
+  at(0, "tag");
+  key(Qt::Key_Tab);
+  key(Qt::Key_Tab);
+  EXPECT_EQ("0 condition", here());
+  type("4");
+  key(Qt::Key_Return);
+  EXPECT_EQ("1 condition", here());
 }
 
 TEST_F(FingersTest, TheMarginTakesMoreWithCtrlAndAllBetweenWithShift) {

@@ -23,6 +23,7 @@ SheetView::SheetView(SheetModel& model, QWidget* parent)
   connect(&model, &QAbstractItemModel::modelReset, this, wantSoon);
   // What is being typed is meant for the record that it was typed into, wherever that is afterwards.
   connect(&model.source(), &RecordSource::aboutToRestart, this, [this] {
+    tabbedFrom_ = -1;
     if (editor_ != nullptr) editor_->settle();
     dropEditor();
   });
@@ -96,7 +97,6 @@ void SheetView::leaveColumn(int column) {
 void SheetView::step(int columns) {
   const QModelIndex current = currentIndex();
   if (!current.isValid()) return goTo(0, 0);
-  if (columns > 0 && tabbedFrom_ < 0) tabbedFrom_ = current.column();
   const int next = nextVisible(current.column(), columns);
   if (next >= 0) return goTo(current.row(), next);
   const int row = current.row() + (columns > 0 ? 1 : -1);
@@ -153,6 +153,8 @@ void SheetView::editCurrent(const QString& start, bool replace) {
   editor_ = new CellEditor(model_, current, visualRect(current), start, replace, viewport());
   connect(editor_, &CellEditor::finished, this, [this](CellEditor::Leave leave) {
     dropEditor();
+    // A run is begun by what is typed: Tab by itself only leads somewhere.
+    if (leave == CellEditor::Leave::Right && tabbedFrom_ < 0) tabbedFrom_ = currentIndex().column();
     move(leave);
   });
   connect(editor_, &CellEditor::cancelled, this, &SheetView::dropEditor);
@@ -171,6 +173,13 @@ void SheetView::dropEditor() {
   if (focus == nullptr || isAncestorOf(focus)) setFocus();
   editor->hide();
   editor->deleteLater();
+}
+
+// Whoever was elsewhere begins anew.
+void SheetView::focusOutEvent(QFocusEvent* event) {
+  const QWidget* to = QApplication::focusWidget();
+  if (to == nullptr || !isAncestorOf(to)) tabbedFrom_ = -1;
+  SheetGrid::focusOutEvent(event);
 }
 
 void SheetView::mousePressEvent(QMouseEvent* event) {
