@@ -387,7 +387,12 @@ TEST_F(FingersTest, ReferencesArePastedByName) {
   key(Qt::Key_V, kCtrl);
   EXPECT_TRUE(wait([&] { return message().contains("no record of species is called “yew”"); }))
       << message().toStdString();
-  EXPECT_EQ("- - -", staged("species_id")) << "all or nothing";
+  EXPECT_EQ("2 - 1", staged("species_id")) << "what fits is staged";
+  EXPECT_EQ("yew", sheet()->model().cell(1, view().currentIndex().column()).typedWrong.toStdString())
+      << "and what does not is kept where it belongs";
+  EXPECT_EQ(1, view().currentIndex().row());
+  key(Qt::Key_Z, kCtrl);
+  key(Qt::Key_Escape);
   // One name into all that is selected.
   at(0, "species_id");
   key(Qt::Key_Down, kCtrlShift);

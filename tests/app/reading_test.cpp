@@ -169,7 +169,8 @@ TEST_F(ReadingTest, TheNextMarkIsFoundHoweverFarAway) {
   EXPECT_TRUE(wait([&] { return row() == 149998; })) << "and back: " << row();
   window->desk()->putAllBack();
   sheet()->nextMarked(false);
-  EXPECT_TRUE(wait([&] { return message() == "No record here has a mark."; })) << message().toStdString();
+  EXPECT_TRUE(wait([&] { return message() == "Nothing is staged here, and nothing needs a look."; }))
+      << message().toStdString();
 }
 
 TEST_F(ReadingTest, ARecordIsGoneToHoweverFarAway) {

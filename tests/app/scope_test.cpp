@@ -254,11 +254,11 @@ TEST_F(SheetScopeTest, TheHeadOffersByMouseWhatKeysDo) {
   const QPoint place(head.columnLeft(4) + 20, 10);
   QContextMenuEvent asked(QContextMenuEvent::Mouse, place, head.viewport()->mapToGlobal(place));
   QApplication::sendEvent(head.viewport(), &asked);
-  auto* menu = sheet()->findChild<QMenu*>("columnMenu");
+  auto* menu = window->findChild<QMenu*>("columnMenu");
   ASSERT_NE(nullptr, menu);
   EXPECT_EQ(4, view().currentIndex().column());
   for (QAction* action : menu->actions()) {
-    if (action->text() == "Values of this column") action->trigger();
+    if (action->objectName() == "column.values") action->trigger();
   }
   menu->close();
   EXPECT_TRUE(wait([&] { return sheet()->findChild<HistogramView*>("histogram")->isVisible(); }));
@@ -273,6 +273,9 @@ TEST_F(SheetScopeTest, ColumnsLieAsTheyWereLeft) {
   at(0, "tag");
   key(Qt::Key_Left, kCtrlAlt);
   key(Qt::Key_Up, kCtrlAlt);
+  EXPECT_EQ(1, sheet()->look().frozen) << "what names a record stays in sight from the beginning";
+  key(Qt::Key_P, kCtrlAlt);
+  EXPECT_EQ(0, sheet()->look().frozen);
   key(Qt::Key_P, kCtrlAlt);
   const SheetLook left = sheet()->look();
   EXPECT_EQ("tag", left.scope.columns.front());

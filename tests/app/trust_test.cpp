@@ -38,14 +38,20 @@ TEST_F(TrustTest, LinesOfAnotherSystemArePastedWithoutTheirEnds) {
   EXPECT_EQ("edit 1 name=Oak; edit 2 name=Elm", staged());
 }
 
-TEST_F(TrustTest, MoreLinesThanRecordsAreNotPastedInPart) {
+TEST_F(TrustTest, LinesBeyondTheLastRecordAreNewOnlyWhenSomebodySaysSo) {
   openTable("species");
   at(1, "name");
   QApplication::clipboard()->setText("a\nb\nc\nd\ne");
   key(Qt::Key_V, Qt::ControlModifier);
-  EXPECT_EQ("", staged());
-  EXPECT_THAT(message().toStdString(),
-              HasSubstr("Nothing was pasted: there are 5 lines on the clipboard, and 2 records"));
+  EXPECT_EQ("edit 2 name=a; edit 3 name=b", staged());
+  EXPECT_EQ("3 lines of the clipboard lie beyond the last record.", message().toStdString());
+  auto* add = window->findChild<QPushButton*>("messageAction");
+  EXPECT_EQ("Add them as 3 new records", add->text().toStdString());
+  QTest::mouseClick(add, Qt::LeftButton);
+  EXPECT_EQ("edit 2 name=a; edit 3 name=b; add name=c; add name=d; add name=e", staged());
+  EXPECT_EQ(3, view().currentIndex().row());
+  key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ("edit 2 name=a; edit 3 name=b", staged()) << "one gesture";
 }
 
 TEST_F(TrustTest, RecordsThatWereNotReadAreRemovedWithTheOthers) {

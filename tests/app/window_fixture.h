@@ -87,7 +87,7 @@ class WindowTest : public ::testing::Test {
   // What the card says points at the current record.
   [[nodiscard]] QString incoming() const {
     QStringList lines;
-    for (const QPushButton* line : window->findChild<QWidget*>("incoming")->findChildren<QPushButton*>()) {
+    for (const QPushButton* line : sheet()->findChild<QWidget*>("incoming")->findChildren<QPushButton*>()) {
       lines << line->text();
     }
     return lines.join(QLatin1Char('\n'));

@@ -85,8 +85,9 @@ TEST_P(ScopeTest, NumbersInTextsGoByTheirSizeWhenAsked) {
 TEST_P(ScopeTest, WhatIsStagedCanBeAskedFor) {
   ConditionContext context;
   std::string asked;
-  context.staged = [&](const Table& table, const std::string& column, bool finding) {
-    asked += displayName(table.name) + "." + column + (finding ? "!" : "") + " ";
+  context.staged = [&](const Table& table, const std::string& column, KnownOf what) {
+    asked += displayName(table.name) + "." + column + (what == KnownOf::Finding ? "!" : "") +
+             (what == KnownOf::Applied ? "+" : "") + " ";
     auto list = std::make_shared<KeyList>();
     list->keys.resize(table.writeKeyColumns().size());
     if (table.name.name == "tree") {
@@ -105,12 +106,15 @@ TEST_P(ScopeTest, WhatIsStagedCanBeAskedFor) {
   EXPECT_EQ("T7", show({"tree", {{"", "any inspection where (record is staged)"}}, {}, {"tag"}}, context));
   EXPECT_EQ("", show({"tree", {{"species.name", "is staged"}}, {}, {"tag"}}, context)) << "no species is";
   EXPECT_EQ("tree. tree. tree.condition tree.note! inspection. inspection. species.name ", asked);
+  asked.clear();
+  EXPECT_EQ("T8", show({"tree", {{"", "record was not just applied"}}, {}, {"tag"}}, context));
+  EXPECT_EQ("tree.+ ", asked);
   EXPECT_THAT(show({"tree", {{"", "record is staged"}}, {}, {}}), HasSubstr("nothing is staged here"));
 }
 
 // Of a table, the records of one column's values that a list of keys leaves.
 std::string amongThese(TestDatabase& db, const char* table, const std::vector<ValueTuple>& keys, const char* column) {
-  ConditionContext context{&db.catalogue(), {}, [&](const Table& t, const std::string&, bool) {
+  ConditionContext context{&db.catalogue(), {}, [&](const Table& t, const std::string&, KnownOf) {
                              auto list = std::make_shared<KeyList>();
                              list->keys.resize(t.writeKeyColumns().size());
                              for (const ValueTuple& key : keys) {

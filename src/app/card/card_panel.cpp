@@ -18,6 +18,11 @@
 
 namespace iterandum {
 
+static int labelWidthOf(const QWidget* field) {
+  constexpr int kMost = 130;
+  return std::min(field->width() * 2 / 5, kMost);
+}
+
 // One field of the card: painted like the sheet's cell, reached by Tab, opened by Enter, F2, typing or a double click.
 class CardField : public QWidget {
  public:
@@ -39,7 +44,7 @@ class CardField : public QWidget {
     const bool query = state.needsALook();
     if (query) painter.fillRect(rect(), r.queryWash);
     if (state.staged && !query) painter.fillRect(rect(), r.blueWash);
-    const int labelWidth = std::min(width() / 3, 130);
+    const int labelWidth = labelWidthOf(this);
     painter.setFont(plain(0.95));
     painter.setPen(r.soft);
     const QString name =
@@ -251,7 +256,7 @@ void CardPanel::edit(int column, QWidget* field) {
     return;
   }
   const QString start = static_cast<CardField*>(field)->takeStart();
-  const int labelWidth = std::min(field->width() / 3, 130);
+  const int labelWidth = labelWidthOf(field);
   const QRect cell(field->x() + labelWidth, field->y(), field->width() - labelWidth, field->height());
   auto* editor = new CellEditor(model_, model_.index(row_, column), cell, start, !start.isEmpty(), body_);
   connect(editor, &CellEditor::finished, this, [this, editor, column](CellEditor::Leave leave) {

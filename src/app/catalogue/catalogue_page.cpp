@@ -196,6 +196,7 @@ CataloguePage::CataloguePage(Desk& desk, QWidget* parent) : QWidget(parent), des
   list_->setResizeMode(QListView::Adjust);
   list_->setMovement(QListView::Static);
   list_->setUniformItemSizes(true);
+  list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   list_->setSpacing(0);
   list_->setMouseTracking(true);
   left->addWidget(list_, 1);
@@ -209,6 +210,7 @@ CataloguePage::CataloguePage(Desk& desk, QWidget* parent) : QWidget(parent), des
   aside_->setContentsMargins(0, 66, 0, 0);
   aside_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
   connect(aside_, &QLabel::linkActivated, this, [this](const QString& target) {
+    if (target == QLatin1String("seen:tips")) return emit tipsSeen();
     if (target.startsWith(QLatin1String("scope:")))
       emit scopeAsked(QUrl::fromPercentEncoding(target.mid(6).toLatin1()));
   });

@@ -20,11 +20,12 @@ class CataloguePage : public QWidget {
   void focusSeek();
   // Counts again, as after an apply.
   void countTables();
-  // Rich text; a link "scope:NAME" asks for that scope.
+  // Rich text; a link "scope:NAME" asks for that scope, "seen:tips" says that the first words were read.
   void setAside(const QStringList& lines);
 
  signals:
   void openAsked(const TableName& table);
+  void tipsSeen();
   void scopeAsked(const QString& name);
 
  protected:

@@ -53,7 +53,11 @@ CellEditor::CellEditor(SheetModel& model, const QModelIndex& index, const QRect&
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   const CellState state = model_.cell(index.row(), index.column());
-  QString text = replace ? start : (state.typedWrong.isEmpty() ? editText(state.effective()) : state.typedWrong);
+  opened_ = editText(state.effective());
+  const bool byName =
+      model_.reference(index.column()) != nullptr || model_.column(index.column()).type == TypeClass::Boolean;
+  if (byName && !state.effective().isNull()) opened_ = model_.shown(index.column(), state.effective());
+  const QString text = replace ? start : (state.typedWrong.isEmpty() ? opened_ : state.typedWrong);
   const bool manyLines = text.contains(QLatin1Char('\n'));
   if (manyLines) {
     buildLines(text);
@@ -160,6 +164,8 @@ void CellEditor::buildChoices() {
   list_->setObjectName("choices");
   list_->setFocusPolicy(Qt::NoFocus);
   list_->setFont(plain());
+  list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  list_->setTextElideMode(Qt::ElideRight);
   popup_->layout()->addWidget(list_);
   connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
     const auto& [value, shown] = offers_[static_cast<std::size_t>(list_->row(item))];
@@ -176,14 +182,26 @@ void CellEditor::fillChoices() {
   offers_.clear();
   list_->clear();
   const QString typed = line_->text();
-  const bool all = typed.isEmpty() || typed == editText(model_.cell(index_.row(), index_.column()).effective());
+  const bool all = typed.isEmpty() || untouched();
+  inList_ = false;
   for (const Value& v : values) {
     const QString shown = shownValue(column, v);
     if (!all && !shown.startsWith(typed, Qt::CaseInsensitive)) continue;
     offers_.emplace_back(v, shown);
     list_->addItem(shown);
   }
+  goToPresent();
   placePopup();
+}
+
+void CellEditor::goToPresent() {
+  if (list_ == nullptr || !untouched() || text().isEmpty()) return;
+  const Value now = model_.cell(index_.row(), index_.column()).effective();
+  for (std::size_t i = 0; i < offers_.size(); ++i) {
+    if (!sameValue(offers_[i].first, now)) continue;
+    list_->setCurrentRow(static_cast<int>(i));
+    list_->scrollToItem(list_->currentItem(), QAbstractItemView::PositionAtCenter);
+  }
 }
 
 void CellEditor::searchRecords() {
@@ -193,14 +211,16 @@ void CellEditor::searchRecords() {
   const std::vector<std::string> readable = model_.desk().names().readable(*target);
   const std::string keyColumn = reference->targetColumns[0];
   const QString typed = line_->text();
-  const bool untouched = typed == editText(model_.cell(index_.row(), index_.column()).effective());
+  const Value now = model_.cell(index_.row(), index_.column()).effective();
+  const bool atFirst = untouched() && !now.isNull() && now.kind() != Value::Kind::PendingKey;
   Query query;
   query.table = target;
   query.columns = readable;
   query.columns.push_back(keyColumn);
   query.limit = kMostOffers;
   if (!readable.empty()) query.order = {{readable[0], false}};
-  if (!typed.isEmpty() && !untouched) query.where = called(*target, readable, keyColumn, typed);
+  if (!typed.isEmpty() && !untouched()) query.where = called(*target, readable, keyColumn, typed);
+  inList_ = false;
   const std::uint64_t search = ++search_;
   // What was offered for another text is nothing to choose from.
   searching_ = true;
@@ -208,15 +228,27 @@ void CellEditor::searchRecords() {
   list_->setCurrentRow(-1);
   model_.desk().front().post(
       this,
-      [query](Session& session, Progress& progress) -> Result<std::vector<ValueTuple>> {
+      [query, present = atFirst ? now : Value()](Session& session,
+                                                 Progress& progress) -> Result<std::vector<ValueTuple>> {
         std::vector<ValueTuple> rows;
-        ITERANDUM_TRY(session.select(
-            query,
-            [&](ValueTuple&& row) {
-              rows.push_back(std::move(row));
-              return true;
-            },
-            progress));
+        bool isThere = present.isNull();
+        const RowSink take = [&](ValueTuple&& row) {
+          isThere = isThere || sameValue(row.back(), present);
+          rows.push_back(std::move(row));
+          return true;
+        };
+        ITERANDUM_TRY(session.select(query, take, progress));
+        if (isThere) return rows;
+        // What the cell points at now heads the list when it is not among the first of all.
+        Query own = query;
+        own.where = {};
+        own.where.op = Condition::Op::Equal;
+        own.where.column = query.columns.back();
+        own.where.value = present;
+        std::vector<ValueTuple> others = std::move(rows);
+        rows.clear();
+        ITERANDUM_TRY(session.select(own, take, progress));
+        rows.insert(rows.end(), std::make_move_iterator(others.begin()), std::make_move_iterator(others.end()));
         return rows;
       },
       [this, search, nullable = model_.column(index_.column()).nullable](Result<std::vector<ValueTuple>>&& rows) {
@@ -240,6 +272,7 @@ void CellEditor::searchRecords() {
           list_->addItem(tr("no value"));
         }
         if (offers_.empty()) showReason(tr("No record is called like this."));
+        goToPresent();
         placePopup();
         if (const auto leave = std::exchange(waiting_, std::nullopt)) commit(*leave);
       });
@@ -308,9 +341,22 @@ void CellEditor::settle() {
   if (done_) return;
   done_ = true;
   popup_->hide();
-  if (!index_.isValid()) return;
-  const bool untouched = text() == editText(model_.cell(index_.row(), index_.column()).effective());
-  if (!untouched) model_.stageText(index_, text(), othersSaid_);
+  if (!index_.isValid() || untouched()) return;
+  if (const auto offer = meant()) {
+    const auto staged = model_.stage({index_}, offer->first, offer->second, othersSaid_);
+    if (staged) return;
+  }
+  model_.stageText(index_, text(), othersSaid_);
+}
+
+std::optional<std::pair<Value, QString>> CellEditor::meant() const {
+  if (list_ == nullptr || searching_ || text().isEmpty()) return std::nullopt;
+  if (offers_.size() == 1) return offers_.front();
+  // A key that was typed is that key; one that is called exactly so is meant before those that have it in their name.
+  if (typedValue(model_.column(index_.column()), text().toStdString())) return std::nullopt;
+  const auto isSo = [&](const auto& offer) { return offer.second.compare(text(), Qt::CaseInsensitive) == 0; };
+  if (std::count_if(offers_.begin(), offers_.end(), isSo) != 1) return std::nullopt;
+  return *std::find_if(offers_.begin(), offers_.end(), isSo);
 }
 
 void CellEditor::finishAs(Leave leave) {
@@ -321,34 +367,31 @@ void CellEditor::finishAs(Leave leave) {
 
 bool CellEditor::commit(Leave leave) {
   if (done_ || !index_.isValid()) return true;
-  // A typed name that fits one offer only means that record; the highlighted offer is meant anyway.
-  if (list_ != nullptr && list_->currentRow() >= 0 && list_->currentRow() < static_cast<int>(offers_.size())) {
+  if (list_ != nullptr && inList_ && list_->currentRow() >= 0 &&
+      list_->currentRow() < static_cast<int>(offers_.size())) {
     const auto [value, shown] = offers_[static_cast<std::size_t>(list_->currentRow())];
     take(value, shown, leave);
     return done_;
   }
-  const bool untouched = text() == editText(model_.cell(index_.row(), index_.column()).effective());
-  if (searching_ && !untouched && !text().isEmpty()) {
+  if (untouched()) {
+    model_.forgetWrong(index_);
+    finishAs(leave);
+    return true;
+  }
+  if (searching_ && !text().isEmpty()) {
     waiting_ = leave;
     return false;
   }
-  if (list_ != nullptr && !untouched && offers_.size() == 1 && !text().isEmpty()) {
-    take(offers_[0].first, offers_[0].second, leave);
+  if (const auto offer = meant()) {
+    take(offer->first, offer->second, leave);
     return done_;
   }
-  const bool isKey = typedValue(model_.column(index_.column()), text().toStdString()).has_value();
-  if (list_ != nullptr && !untouched && offers_.size() > 1 && !isKey) {
-    // One that is called exactly so is meant before those that have it in their name.
-    const auto isSo = [&](const auto& offer) { return offer.second.compare(text(), Qt::CaseInsensitive) == 0; };
-    const auto exact = std::find_if(offers_.begin(), offers_.end(), isSo);
-    if (std::count_if(offers_.begin(), offers_.end(), isSo) == 1) {
-      take(exact->first, exact->second, leave);
-      return done_;
-    }
+  if (list_ != nullptr && offers_.size() > 1 && !text().isEmpty() &&
+      !typedValue(model_.column(index_.column()), text().toStdString())) {
     showReason(tr("Several are called like this: which one?"));
     return false;
   }
-  if (others_ != nullptr && othersSaid_.isEmpty() && !untouched) {
+  if (others_ != nullptr && othersSaid_.isEmpty()) {
     showReason(tr("One moment, until it is counted."));
     return false;
   }
@@ -390,6 +433,15 @@ bool CellEditor::key(QKeyEvent* event) {
     case Qt::Key_Left:
     case Qt::Key_Right:
       return arrow(event);
+    case Qt::Key_PageDown:
+    case Qt::Key_PageUp: {
+      if (list_ == nullptr || list_->count() == 0) return false;
+      constexpr int kPage = 8;
+      inList_ = true;
+      const int step = event->key() == Qt::Key_PageDown ? kPage : -kPage;
+      list_->setCurrentRow(std::clamp(list_->currentRow() + step, 0, list_->count() - 1));
+      return true;
+    }
     default:
       return false;
   }
@@ -398,11 +450,11 @@ bool CellEditor::key(QKeyEvent* event) {
 // Enter takes what is typed; with Ctrl into all selected cells; with Alt, in a text, it begins a new line.
 bool CellEditor::enter(bool newLine, bool all, bool upwards) {
   if (all && forMany_) {
-    int row = list_ == nullptr ? -1 : list_->currentRow();
-    // The only one that is called so is meant.
-    if (list_ != nullptr && row < 0 && !searching_ && offers_.size() == 1 && !text().isEmpty()) row = 0;
-    const bool chosen = row >= 0 && row < static_cast<int>(offers_.size());
-    emit forAll(text(), chosen ? std::optional(offers_[static_cast<std::size_t>(row)].first) : std::nullopt);
+    const int row = list_ == nullptr ? -1 : list_->currentRow();
+    std::optional<Value> chosen;
+    if (const auto offer = meant()) chosen = offer->first;
+    if (row >= 0 && row < static_cast<int>(offers_.size())) chosen = offers_[static_cast<std::size_t>(row)].first;
+    emit forAll(text(), chosen);
     return true;
   }
   if (lines_ != nullptr && !all) return false;
@@ -430,6 +482,7 @@ bool CellEditor::arrow(QKeyEvent* event) {
   }
   if (upDown && list_ != nullptr && list_->count() > 0) {
     const int step = event->key() == Qt::Key_Down ? 1 : -1;
+    inList_ = true;
     list_->setCurrentRow(std::clamp(list_->currentRow() + step, 0, list_->count() - 1));
     return true;
   }

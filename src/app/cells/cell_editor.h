@@ -62,6 +62,12 @@ class CellEditor : public QWidget {
   bool arrow(QKeyEvent* event);
   void take(const Value& value, const QString& shown, Leave leave);
   [[nodiscard]] bool offersChoices() const;
+  // Nothing was typed that would change what the cell holds.
+  [[nodiscard]] bool untouched() const { return text() == opened_; }
+  // The one offer that a typed name means; nothing where there is none, or more.
+  [[nodiscard]] std::optional<std::pair<Value, QString>> meant() const;
+  // The list begins at what the cell holds.
+  void goToPresent();
   // Of a borrowed cell: how many records share it, to be said before anything is staged.
   void countOthers();
 
@@ -75,7 +81,9 @@ class CellEditor : public QWidget {
   QLabel* reason_ = nullptr;
   QLabel* others_ = nullptr;  // of a borrowed cell
   QString othersSaid_;        // empty: not counted yet
+  QString opened_;            // how what the cell holds is written here: references and yes/no by name
   std::vector<std::pair<Value, QString>> offers_;
+  bool inList_ = false;  // somebody went to an offer
   std::uint64_t search_ = 0;
   bool searching_ = false;        // the offers are still those of what was typed before, or none
   std::optional<Leave> waiting_;  // Enter was pressed meanwhile: what is found is taken when it is there

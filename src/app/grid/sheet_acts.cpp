@@ -1,57 +1,14 @@
-// What is done to all that is selected: filling, clearing, removing, copying, pasting.
-#include <QApplication>
-#include <QClipboard>
-#include <QMimeData>
+// What is done to all that is selected: filling, counting on, clearing, removing.
 #include <algorithm>
-#include <functional>
 #include <map>
 #include <memory>
 #include <set>
 
 #include "app/grid/sheet_view.h"
 #include "app/values/typed_text.h"
+#include "core/value/series.h"
 
 namespace iterandum {
-namespace {
-
-// A field of tab-separated text as spreadsheets write and read it: quoted where it holds what would end it.
-QString tabField(const QString& text) {
-  const bool odd = text.contains('\t') || text.contains('\n') || text.contains('\r') || text.startsWith('"');
-  if (!odd) return text;
-  return QLatin1Char('"') + QString(text).replace(QLatin1Char('"'), QStringLiteral("\"\"")) + QLatin1Char('"');
-}
-
-// Lines of fields; a quoted field may have tabs and line ends in it.
-std::vector<QStringList> tabLines(QString text) {
-  text.replace(QStringLiteral("\r\n"), QStringLiteral("\n")).replace(QLatin1Char('\r'), QLatin1Char('\n'));
-  if (text.endsWith(QLatin1Char('\n'))) text.chop(1);
-  std::vector<QStringList> out(1);
-  QString field;
-  bool quoted = false;
-  bool begins = true;
-  for (qsizetype i = 0; i < text.size(); ++i) {
-    const QChar c = text[i];
-    const bool quote = c == QLatin1Char('"');
-    const bool ends = !quoted && (c == QLatin1Char('\t') || c == QLatin1Char('\n'));
-    if (quoted && quote && i + 1 < text.size() && text[i + 1] == QLatin1Char('"')) {
-      field += text[i++];
-    } else if (quote && (quoted || begins)) {
-      quoted = !quoted;
-    } else if (!ends) {
-      field += c;
-    }
-    if (ends) {
-      out.back() << field;
-      field.clear();
-      if (c == QLatin1Char('\n')) out.emplace_back();
-    }
-    begins = ends;
-  }
-  out.back() << field;
-  return out;
-}
-
-}  // namespace
 
 // --- what is selected ------------------------------------------------------------------------------------------------
 
@@ -200,7 +157,7 @@ void SheetView::putBackSelected() {
   std::vector<int> rows;
   for (const RowRange& range : selectedRows()) {
     for (int row = range.first; row <= range.last;) {
-      const auto marked = model_.markedIn(row, range.last, false);
+      const auto marked = model_.markedIn(row, range.last, false, SheetModel::Marked::Staged);
       if (!marked) break;
       rows.push_back(*marked);
       row = *marked + 1;
@@ -210,201 +167,80 @@ void SheetView::putBackSelected() {
   model_.putBack(rows);
 }
 
-// --- the clipboard
-// ----------------------------------------------------------------------------------------------------
+// --- counting on -----------------------------------------------------------------------------------------------------
 
-// As it is shown: references by name, yes and no; a text whole, with its line ends.
-void SheetView::copyRecords(const std::vector<Block>& blocks, const ManyRecords::Records& records) {
-  QString plain;
-  QString html = QStringLiteral("<meta charset=\"utf-8\"><table>");
-  std::size_t at = 0;
-  for (const Block& block : blocks) {
-    for (int row = block.rows.first; row <= block.rows.last; ++row, ++at) {
-      html += QLatin1String("<tr>");
-      for (std::size_t c = 0; c < block.columns.size(); ++c) {
-        const int column = block.columns[c];
-        const Value value =
-            model_.isBorrowed(column) ? model_.cell(row, column).effective() : many_.effective(records[at], column);
-        const bool text = value.isString() && !value.isNumber() && model_.reference(column) == nullptr;
-        const QString shown = value.isNull() ? QString() : (text ? editText(value) : model_.shown(column, value));
-        plain += (c > 0 ? QStringLiteral("\t") : QString()) + tabField(shown);
-        html += QStringLiteral("<td>%1</td>").arg(shown.toHtmlEscaped().replace('\n', QLatin1String("<br>")));
-      }
-      html += QLatin1String("</tr>");
-      plain += QLatin1Char('\n');
-    }
-  }
-  plain.chop(1);
-  auto* copied = new QMimeData;
-  copied->setText(plain);
-  copied->setHtml(html + QLatin1String("</table>"));
-  QApplication::clipboard()->setMimeData(copied);
-}
-
-// Asks for the names that are not known yet; false: all are.
-bool SheetView::wantNames(const std::vector<Block>& blocks, const ManyRecords::Records& records) const {
-  ReferenceNames& names = model_.desk().names();
-  std::set<int> columns;
-  for (const Block& block : blocks) columns.insert(block.columns.begin(), block.columns.end());
-  for (const int column : columns) {
-    if (model_.reference(column) == nullptr || model_.isBorrowed(column)) continue;
-    std::vector<Value> values;
-    for (const ManyRecords::One& record : records) values.push_back(many_.effective(record, column));
-    names.want(model_.table(), static_cast<std::size_t>(column), values);
-  }
-  return names.asking();
-}
-
-bool SheetView::canCopy(const std::vector<Block>& blocks) {
-  for (const Block& block : blocks) {
-    for (const int column : block.columns) {
-      if (!model_.isBorrowed(column)) continue;
-      for (int row = block.rows.first; row <= block.rows.last; ++row) {
-        if (model_.cell(row, column).loaded) continue;
-        emit said(
-            tr("Nothing was copied: %1 is borrowed, and not read for all of these records. Leave it out, or select "
-               "what is on screen.")
-                .arg(model_.columnName(column)));
-        return false;
-      }
-    }
-  }
-  return true;
-}
-
-// `then` follows when the copy is on the clipboard.
-void SheetView::copyThen(std::function<void(const ManyRecords::Records&)> then) {
-  const std::vector<Block> blocks = selectedBlocks();
-  if (!canCopy(blocks)) return;
-  std::vector<RowRange> rows;
-  for (const Block& block : blocks) rows.push_back(block.rows);
-  many_.take(rows, [this, blocks, then = std::move(then)](ManyRecords::Records&& taken) {
-    const auto records = std::make_shared<ManyRecords::Records>(std::move(taken));
-    const auto copy = [this, blocks, records, then] {
-      copyRecords(blocks, *records);
-      then(*records);
-    };
-    if (!wantNames(blocks, *records)) return copy();
-    // Others ask for names as well: all of them have to be there.
-    auto* waiting = new QObject(this);
-    connect(&model_.desk().names(), &ReferenceNames::named, waiting, [this, waiting, copy] {
-      if (model_.desk().names().asking()) return;
-      waiting->deleteLater();
-      waiting->disconnect();
-      model_.desk().names().disconnect(waiting);
-      copy();
-    });
-  });
-}
-
-void SheetView::copySelection() {
-  copyThen([this](const ManyRecords::Records& records) {
-    if (records.size() > 1) emit said(tr("Copied %n record(s).", "", static_cast<int>(records.size())));
-  });
-}
-
-void SheetView::cutSelection() {
-  std::vector<std::pair<int, Value>> values;
-  for (const int column : commonColumns(selectedBlocks())) values.emplace_back(column, Value());
-  if (values.empty()) return;
-  copyThen([this, values](const ManyRecords::Records& records) {
-    refuse(many_.stage(records, values, tr("Cut")), records.size());
-  });
-}
-
-// One value goes into the whole selection; a block goes down and right from the selection's top left. One gesture
-// either way.
-void SheetView::pasteClipboard() {
-  const std::vector<QStringList> lines = tabLines(QApplication::clipboard()->text());
-  if (!currentIndex().isValid() || (lines.size() == 1 && lines[0].size() == 1 && lines[0][0].isEmpty())) return;
-  const std::vector<Block> blocks = selectedBlocks();
-  if (lines.size() == 1 && lines[0].size() == 1) {
-    if (selectedCellCount() > 1) return pasteOne(lines[0][0]);
-  }
-  const int top = blocks.front().rows.first;
-  const int first = blocks.front().columns.front();
-  const int left = model_.rowCount() - top;
-  if (static_cast<int>(lines.size()) > left) {
-    emit said(tr("Nothing was pasted: there are %1 lines on the clipboard, and %n record(s) from here to the end of "
-                 "the sheet.",
-                 "", left)
-                  .arg(lines.size()));
-    return;
-  }
-  pasteBlock(lines, top, first);
-}
-
-void SheetView::pasteBlock(const std::vector<QStringList>& lines, int top, int first) {
-  std::map<int, QStringList> wanted;
-  for (const QStringList& line : lines) {
-    int column = first;
-    for (const QString& piece : line) {
-      if (column < 0) break;
-      if (lookup_.mayBeName(column, piece)) wanted[column] << piece;
-      column = nextVisible(column, 1);
-    }
-  }
-  // What the places are called is looked up by record: the sheet may be another one when the names are there.
-  const auto generation = model_.source().generation();
-  lookup_.find(wanted, [this, lines, top, first, generation](Result<NameLookup::Names>&& names) {
-    if (!names) return emit said(tr("Nothing was pasted: %1").arg(toQ(names.error().text())));
-    if (generation != model_.source().generation()) {
-      return emit said(tr("Nothing was pasted: the sheet was read again meanwhile. Paste again."));
-    }
-    std::vector<CellEdit> edits;
-    for (std::size_t l = 0; l < lines.size(); ++l) {
-      int column = first;
-      for (const QString& piece : lines[l]) {
-        if (column < 0) break;
-        if (!pasteInto(edits, model_.index(top + static_cast<int>(l), column), piece, *names)) return;
-        column = nextVisible(column, 1);
-      }
-    }
-    model_.desk().stageEdits(tr("Paste into %n cell(s)", "", static_cast<int>(edits.size())), edits);
-  });
-}
-
-Result<Value> SheetView::pasted(int column, const QString& text, const NameLookup::Names& names) const {
-  const auto name = names.find({column, text});
-  return name == names.end() ? typedInCell(model_.column(column), text) : name->second;
-}
-
-void SheetView::pasteOne(const QString& text) {
-  const std::vector<int> columns = commonColumns(selectedBlocks());
+void SheetView::fillSeries() {
   const std::vector<RowRange> rows = selectedRows();
-  std::map<int, QStringList> wanted;
-  for (const int column : columns) {
-    if (lookup_.mayBeName(column, text)) wanted[column] << text;
+  const std::vector<int> columns = commonColumns(selectedBlocks());
+  if (rows.empty() || columns.empty()) return;
+  if (rows.size() == 1 && rows.front().size() == 1) {
+    return emit said(tr("Select the cells that are to be counted through, from the first one down."));
   }
-  lookup_.find(wanted, [this, text, columns, rows](Result<NameLookup::Names>&& names) {
-    if (!names) return emit said(tr("Nothing was pasted: %1").arg(toQ(names.error().text())));
-    std::vector<std::pair<int, Value>> values;
+  countOn(columns, rows, 1);
+}
+
+// Dragged by the corner: one value goes on as it is, with Ctrl it counts on; several count on where they do so already,
+// else they come again and again.
+void SheetView::fillAsked(const QItemSelection& from, RowRange rows, bool counting) {
+  const std::vector<int> columns = commonColumns(selectedBlocks());
+  if (columns.empty() || from.isEmpty()) return;
+  const int top = from.front().top();
+  const auto pattern = static_cast<std::size_t>(rows.first - top);
+  // All of it is selected afterwards, as what was meant.
+  const QModelIndex end = model_.index(rows.last, columns.back());
+  setCurrentIndex(model_.index(top, columns.front()));
+  extendTo(end);
+  if (counting && pattern == 1) return countOn(columns, {{top, rows.last}}, 1);
+  many_.take({{top, rows.last}}, [this, columns, pattern, counting](ManyRecords::Records&& records) {
+    std::vector<ManyRecords::CellWish> cells;
     for (const int column : columns) {
-      auto value = pasted(column, text, *names);
-      if (!value) return emit said(tr("Nothing was pasted: %1").arg(toQ(value.error().message)));
-      values.emplace_back(column, std::move(*value));
+      std::vector<Value> values;
+      for (std::size_t r = 0; r < pattern; ++r) values.push_back(many_.effective(records[r], column));
+      std::optional<Series> series;
+      if (pattern > 1 && !counting) series = Series::from(values[0], values[1]);
+      for (std::size_t r = 2; series && r < pattern; ++r) {
+        if (!sameValue(series->at(static_cast<std::int64_t>(r)), values[r])) series.reset();
+      }
+      for (std::size_t r = pattern; r < records.size(); ++r) {
+        cells.push_back({r, column, series ? series->at(static_cast<std::int64_t>(r)) : values[r % pattern]});
+      }
     }
-    if (!values.empty()) setAll(rows, values, tr("Paste “%1”").arg(text.left(40)));
+    stageFilled(records, cells, tr("Fill on"), records.size() - pattern);
   });
 }
 
-bool SheetView::pasteInto(std::vector<CellEdit>& edits, const QModelIndex& cell, const QString& piece,
-                          const NameLookup::Names& names) {
-  const QString reason = model_.notEditable(cell.row(), cell.column());
-  const auto value = pasted(cell.column(), piece, names);
-  if (!reason.isEmpty() || !value) {
-    goTo(cell.row(), cell.column());
-    emit said(tr("Nothing was pasted: %1").arg(reason.isEmpty() ? toQ(value.error().message) : reason));
-    return false;
+void SheetView::countOn(const std::vector<int>& columns, const std::vector<RowRange>& rows, std::size_t pattern) {
+  many_.take(rows, [this, columns, pattern](ManyRecords::Records&& records) {
+    std::vector<ManyRecords::CellWish> cells;
+    QStringList words;
+    for (const int column : columns) {
+      const Value first = many_.effective(records.front(), column);
+      // What was typed into the second one says the step.
+      std::optional<Value> second;
+      if (many_.isStaged(records[1], column)) second = many_.effective(records[1], column);
+      auto series = Series::from(first, second);
+      if (!series && second) series = Series::from(first);
+      if (!series || model_.reference(column) != nullptr) {
+        return emit said(tr("Nothing was done: there is no counting on from %1 in %2.")
+                             .arg(model_.shown(column, first), model_.columnName(column)));
+      }
+      words << tr("%1 from %2 by %3").arg(model_.columnName(column), model_.shown(column, first), toQ(series->step()));
+      for (std::size_t r = pattern; r < records.size(); ++r) {
+        cells.push_back({r, column, series->at(static_cast<std::int64_t>(r))});
+      }
+    }
+    stageFilled(records, cells, words.join(QStringLiteral(", ")), records.size() - pattern);
+  });
+}
+
+// All or nothing.
+void SheetView::stageFilled(const ManyRecords::Records& records, const std::vector<ManyRecords::CellWish>& cells,
+                            const QString& what, std::size_t filled) {
+  const auto refused = many_.stageCells(
+      records, cells, tr("%1 in %n record(s)", "", static_cast<int>(filled)).arg(what), ManyRecords::Partly::Never);
+  if (!refused.empty()) {
+    emit said(tr("Nothing was done: %1: %2").arg(model_.columnName(refused.front().column), refused.front().reason));
   }
-  if (model_.isBorrowed(cell.column())) {
-    emit said(tr("Nothing was pasted: %1 is borrowed; open it by itself (F2).").arg(model_.columnName(cell.column())));
-    return false;
-  }
-  const CellState state = model_.cell(cell.row(), cell.column());
-  edits.push_back({model_.ref(cell.row()), model_.column(cell.column()).name,
-                   state.staged ? state.staged->from : state.stored, *value});
-  return true;
 }
 
 }  // namespace iterandum

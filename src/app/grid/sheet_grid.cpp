@@ -1,8 +1,10 @@
 #include "app/grid/sheet_grid.h"
 
+#include <QContextMenuEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
+#include <QTimer>
 #include <algorithm>
 #include <map>
 
@@ -12,6 +14,8 @@
 namespace iterandum {
 namespace {
 constexpr int kMarginWidth = 44;
+constexpr int kCorner = 8;         // of what is selected, to be dragged
+constexpr int kFillScrollMs = 60;  // while it is dragged beyond the edge, row by row
 }  // namespace
 
 // The margin with the marks. A click takes the whole record.
@@ -38,11 +42,22 @@ class SheetGrid::Margin : public QWidget {
       painter.drawLine(box.left(), box.bottom(), box.right() - 5, box.bottom());
       drawMark(painter, QRectF(box).adjusted(0, 0, -8, 0), mark, markColor(mark));
     }
+    if (const QRect line = grid_.addLine(); !line.isEmpty()) {
+      const QRect box(0, head + line.top(), width(), line.height());
+      drawMark(painter, QRectF(box).adjusted(0, 0, -8, 0), Mark::Added, r.faint);
+    }
     // The rule runs down the whole page, also below the last record.
     drawMarginRule(painter, width() - 2, head, height());
   }
+  // The menu is about the record below the mouse, or all that are selected if it is one of them.
+  void contextMenuEvent(QContextMenuEvent* event) override {
+    const int row = grid_.rowAt(event->pos().y() - grid_.head().height());
+    if (row >= 0) emit grid_.marginMenuAsked(event->globalPos());
+  }
   void mousePressEvent(QMouseEvent* event) override {
     const int row = grid_.rowAt(event->pos().y() - grid_.head().height());
+    const bool menu = event->button() == Qt::RightButton;
+    if (menu && row >= 0 && grid_.selectionModel()->rowIntersectsSelection(row, {})) return;
     if (row < 0 || event->pos().y() < grid_.head().height()) return;
     const bool shift = (event->modifiers() & Qt::ShiftModifier) != 0;
     const bool ctrl = (event->modifiers() & Qt::ControlModifier) != 0;
@@ -78,6 +93,10 @@ SheetGrid::SheetGrid(SheetModel& model, QWidget* parent)
   setVerticalScrollMode(QAbstractItemView::ScrollPerItem);
   setTabKeyNavigation(false);
   setFrameShape(QFrame::NoFrame);
+  viewport()->setMouseTracking(true);
+  fillScroll_ = new QTimer(this);
+  fillScroll_->setInterval(kFillScrollMs);
+  connect(fillScroll_, &QTimer::timeout, this, [this] { dragFillTo(viewport()->mapFromGlobal(QCursor::pos())); });
   for (int c = 0; c < model.columnCount(); ++c) fitColumn(c);
   const auto anew = [this] {
     updateGeometries();
@@ -93,9 +112,10 @@ SheetGrid::SheetGrid(SheetModel& model, QWidget* parent)
     anew();
   });
   connect(&model, &QAbstractItemModel::columnsRemoved, this, anew);
+  connect(&model.source(), &RecordSource::counted, this, anew);
   for (const auto signal : {&QHeaderView::sectionMoved, &QHeaderView::sectionResized})
     connect(head_, signal, this, anew);
-  connect(head_, &QHeaderView::sectionHandleDoubleClicked, this, &SheetGrid::widenToContents);
+  connect(head_, &QHeaderView::sectionHandleDoubleClicked, this, [this](int column) { widenToContents(column); });
   connect(head_, &FilterHeader::frozenChanged, this, anew);
 }
 
@@ -119,19 +139,24 @@ void SheetGrid::fitColumn(int c) {
   head_->resizeSection(c, std::min(width, 320));
 }
 
-// As wide as what is on screen wants it.
-void SheetGrid::widenToContents(int column) {
-  int width = head_->minimumSectionSize();
+// As wide as what is on screen wants it, and its head; `most`: no wider, 0: than the view.
+void SheetGrid::widenToContents(int column, int most) {
+  QFont bold = plain(0.95);
+  bold.setWeight(QFont::DemiBold);
+  const int extra = model_.reference(column) != nullptr ? 40 : 24;
+  int width =
+      std::max(head_->minimumSectionSize(), QFontMetrics(bold).horizontalAdvance(model_.columnName(column)) + extra);
+  const QFontMetrics metrics(plain());
   for (int y = 0; y < viewport()->height(); y += rowHeight_) {
     const int row = rowAt(y);
     if (row < 0) break;
     int runs = 26;
     for (const TextRun& run : cellRuns(model_, column, model_.cell(row, column))) {
-      runs += QFontMetrics(plain()).horizontalAdvance(run.text) + 8;
+      runs += metrics.horizontalAdvance(run.text) + 8;
     }
     width = std::max(width, runs);
   }
-  head_->resizeSection(column, std::min(width, viewport()->width() - 40));
+  head_->resizeSection(column, std::min(width, most > 0 ? most : viewport()->width() - 40));
 }
 
 void SheetGrid::setDensity(int rowHeight) {
@@ -150,6 +175,14 @@ void SheetGrid::setColumnHidden(int column, bool hidden) {
 // ---------------------------------------------------------------------------------------------------
 
 int SheetGrid::verticalOffset() const { return verticalScrollBar()->value(); }
+
+int SheetGrid::linesBelow() const { return model_.cannotAdd().isEmpty() && model_.source().complete() ? 1 : 0; }
+
+QRect SheetGrid::addLine() const {
+  const int y = (model_.rowCount() - verticalScrollBar()->value()) * rowHeight_;
+  if (linesBelow() == 0 || y < 0 || y >= viewport()->height()) return {};
+  return {0, y, viewport()->width(), rowHeight_};
+}
 
 int SheetGrid::wholeRows() const { return std::max(1, viewport()->height() / rowHeight_); }
 
@@ -331,7 +364,76 @@ void SheetGrid::mousePressEvent(QMouseEvent* event) {
   if (event->button() == Qt::LeftButton && event->modifiers() == Qt::ShiftModifier && index.isValid()) {
     return extendTo(index);
   }
+  if (event->button() == Qt::LeftButton && fillCorner().contains(event->pos())) {
+    fillTo_ = selectionModel()->selection().front().bottom();
+    fillScroll_->start();
+    return;
+  }
+  if (event->button() == Qt::LeftButton && addLine().contains(event->pos())) return addAsked();
   QAbstractItemView::mousePressEvent(event);
+}
+
+// --- dragging the corner of what is selected -------------------------------------------------------------------------
+
+QRect SheetGrid::fillCorner() const {
+  const QItemSelection selection = selectionModel()->selection();
+  if (selection.isEmpty() || state() == EditingState) return {};
+  // Neighbouring columns of the same records are one block, however they were selected.
+  int right = -1;
+  for (const QItemSelectionRange& range : selection) {
+    if (range.top() != selection.front().top() || range.bottom() != selection.front().bottom()) return {};
+    for (int c = range.left(); c <= range.right(); ++c) {
+      if (!isColumnHidden(c)) right = std::max(right, head_->visualIndex(c));
+    }
+  }
+  if (right < 0) return {};
+  const int column = head_->logicalIndex(right);
+  const QRect last = visualRect(model_.index(selection.front().bottom(), column));
+  const bool hidden = !head_->isFrozen(column) && last.right() < head_->frozenWidth();
+  if (hidden || !viewport()->rect().contains(last.bottomRight() - QPoint(2, 2))) return {};
+  return {last.right() - kCorner / 2 - 1, last.bottom() - kCorner / 2 - 1, kCorner, kCorner};
+}
+
+void SheetGrid::dragFillTo(const QPoint& place) {
+  if (!fillTo_) return;
+  QScrollBar* rows = verticalScrollBar();
+  if (place.y() >= viewport()->height()) rows->setValue(rows->value() + 1);
+  if (place.y() < 0) rows->setValue(rows->value() - 1);
+  const int y = std::clamp(place.y(), 0, viewport()->height() - 1);
+  const int row = rowAt(y) < 0 ? model_.rowCount() - 1 : rowAt(y);
+  fillTo_ = std::max(row, selectionModel()->selection().front().bottom());
+  viewport()->update();
+}
+
+void SheetGrid::mouseMoveEvent(QMouseEvent* event) {
+  if (fillTo_) return dragFillTo(event->pos());
+  const bool corner = event->buttons() == Qt::NoButton && fillCorner().contains(event->pos());
+  const bool adds = event->buttons() == Qt::NoButton && addLine().contains(event->pos());
+  viewport()->setCursor(corner ? Qt::CrossCursor : (adds ? Qt::PointingHandCursor : Qt::ArrowCursor));
+  viewport()->setToolTip(
+      corner ? tr("Drag down: the value goes on; with Ctrl it counts on (two or more cells count on by themselves)")
+             : QString());
+  QAbstractItemView::mouseMoveEvent(event);
+}
+
+void SheetGrid::mouseReleaseEvent(QMouseEvent* event) {
+  if (!fillTo_) return QAbstractItemView::mouseReleaseEvent(event);
+  dragFillTo(event->pos());
+  const int to = *fillTo_;
+  fillTo_.reset();
+  fillScroll_->stop();
+  viewport()->update();
+  const QItemSelection from = selectionModel()->selection();
+  const int last = from.front().bottom();
+  if (to > last) fillAsked(from, {last + 1, to}, (event->modifiers() & Qt::ControlModifier) != 0);
+}
+
+// What is current stays in sight when the view becomes smaller.
+void SheetGrid::resizeEvent(QResizeEvent* event) {
+  const QRect before = visualRect(currentIndex());
+  const bool inSight = before.isValid() && before.top() < event->oldSize().height();
+  QAbstractItemView::resizeEvent(event);
+  if (inSight && event->size().height() < event->oldSize().height()) scrollTo(currentIndex());
 }
 
 QRegion SheetGrid::visualRegionForSelection(const QItemSelection& selection) const {
@@ -359,7 +461,7 @@ void SheetGrid::updateGeometries() {
   QScrollBar* rows = verticalScrollBar();
   rows->setSingleStep(1);
   rows->setPageStep(wholeRows());
-  rows->setRange(0, std::max(0, model_.rowCount() - wholeRows()));
+  rows->setRange(0, std::max(0, model_.rowCount() + linesBelow() - wholeRows()));
   QScrollBar* along = horizontalScrollBar();
   along->setSingleStep(24);
   along->setPageStep(area.width());
@@ -408,10 +510,43 @@ void SheetGrid::paintEvent(QPaintEvent*) {
   painter.setClipRect(covered, 0, viewport()->width() - covered, viewport()->height());
   paintCells(painter, false);
   painter.restore();
-  if (covered == 0) return;
-  paintCells(painter, true);
-  painter.setPen(roles().strongRule);
-  painter.drawLine(covered - 1, 0, covered - 1, viewport()->height());
+  if (covered > 0) {
+    paintCells(painter, true);
+    painter.setPen(roles().strongRule);
+    painter.drawLine(covered - 1, 0, covered - 1, viewport()->height());
+  }
+  paintAddLine(painter);
+  paintFill(painter);
+}
+
+void SheetGrid::paintAddLine(QPainter& painter) const {
+  const QRect line = addLine();
+  if (line.isEmpty()) return;
+  QFont font = plain();
+  font.setItalic(true);
+  painter.setFont(font);
+  painter.setPen(roles().soft);
+  painter.drawText(line.adjusted(10, 0, -10, -1), Qt::AlignLeft | Qt::AlignVCenter, tr("add a record…"));
+}
+
+void SheetGrid::paintFill(QPainter& painter) const {
+  const QRect corner = fillCorner();
+  if (!corner.isEmpty() && hasFocus()) {
+    painter.fillRect(corner, roles().paper);
+    painter.fillRect(corner.adjusted(1, 1, -1, -1), roles().blue);
+  }
+  if (!fillTo_) return;
+  const QItemSelection from = selectionModel()->selection();
+  if (from.isEmpty() || *fillTo_ <= from.front().bottom()) return;
+  QRect box;
+  for (const QItemSelectionRange& range : from) {
+    for (int c = range.left(); c <= range.right(); ++c) {
+      if (isColumnHidden(c)) continue;
+      box |= visualRect(model_.index(range.bottom() + 1, c)) | visualRect(model_.index(*fillTo_, c));
+    }
+  }
+  painter.setPen(QPen(roles().blue, 1.5, Qt::DashLine));
+  painter.drawRect(box.adjusted(1, 0, -2, -2));
 }
 
 }  // namespace iterandum

@@ -4,9 +4,13 @@
 #pragma once
 
 #include <QAbstractItemView>
+#include <optional>
 
 #include "app/grid/sheet_headers.h"
+#include "app/records/many_records.h"
 #include "app/records/sheet_model.h"
+
+class QTimer;
 
 namespace iterandum {
 
@@ -24,9 +28,22 @@ class SheetGrid : public QAbstractItemView {
 
   [[nodiscard]] QRect visualRect(const QModelIndex& index) const override;
   void scrollTo(const QModelIndex& index, ScrollHint hint = EnsureVisible) override;
+  // As wide as what is on screen wants it.
+  void widenToContents(int column, int most = 0);
+  // The corner of what is selected that can be dragged; empty where there is none in sight.
+  [[nodiscard]] QRect fillCorner() const;
+  // Below the last record: a click there adds one. Empty where it is not in sight, or none can be added.
+  [[nodiscard]] QRect addLine() const;
   [[nodiscard]] QModelIndex indexAt(const QPoint& point) const override;
 
+ signals:
+  void marginMenuAsked(const QPoint& where);
+
  protected:
+  // The line below the last record was clicked.
+  virtual void addAsked() = 0;
+  // The corner of `from` was dragged over these rows behind it; `counting`: they are to count on.
+  virtual void fillAsked(const QItemSelection& from, RowRange rows, bool counting) = 0;
   [[nodiscard]] QModelIndex moveCursor(CursorAction action, Qt::KeyboardModifiers modifiers) override;
   [[nodiscard]] int horizontalOffset() const override { return head_->offset(); }
   [[nodiscard]] int verticalOffset() const override;
@@ -38,6 +55,9 @@ class SheetGrid : public QAbstractItemView {
   void paintEvent(QPaintEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
   void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;
 
   // Selects all from where the selection was begun up to this cell, which becomes the current one.
@@ -53,7 +73,10 @@ class SheetGrid : public QAbstractItemView {
  private:
   class Margin;
   void fitColumn(int column);
-  void widenToContents(int column);
+  [[nodiscard]] int linesBelow() const;  // besides the records: the one that adds
+  void dragFillTo(const QPoint& place);
+  void paintAddLine(QPainter& painter) const;
+  void paintFill(QPainter& painter) const;
   [[nodiscard]] QItemSelection block(const QModelIndex& a, const QModelIndex& b) const;
   void paintCells(QPainter& painter, bool frozen);
 
@@ -63,6 +86,8 @@ class SheetGrid : public QAbstractItemView {
   int rowHeight_ = 29;
   QPersistentModelIndex anchor_;  // where the selection was begun
   bool extending_ = false;
+  std::optional<int> fillTo_;  // the row to which the corner is being dragged
+  QTimer* fillScroll_;
 };
 
 }  // namespace iterandum

@@ -1,6 +1,7 @@
 #include "app/grid/sheet_view.h"
 
 #include <QApplication>
+#include <QContextMenuEvent>
 #include <QDate>
 #include <QKeyEvent>
 #include <QPainter>
@@ -15,7 +16,7 @@
 namespace iterandum {
 
 SheetView::SheetView(SheetModel& model, QWidget* parent)
-    : SheetGrid(model, parent), model_(model), many_(model), lookup_(model) {
+    : SheetGrid(model, parent), model_(model), many_(model), lookup_(model), copy_(model, many_) {
   setObjectName("sheet");
   setAccessibleName(tr("Sheet of %1").arg(toQ(model.table().name.name)));
   setItemDelegate(new CellPainter(model, this));
@@ -26,9 +27,11 @@ SheetView::SheetView(SheetModel& model, QWidget* parent)
     tabbedFrom_ = -1;
     if (editor_ != nullptr) editor_->settle();
     dropEditor();
+    copy_.stop();
   });
   connect(&model, &QAbstractItemModel::rowsInserted, this, wantSoon);
   connect(&many_, &ManyRecords::said, this, &SheetView::said);
+  connect(&copy_, &ClipboardCopy::said, this, &SheetView::said);
 }
 
 // --- what is on screen
@@ -164,6 +167,24 @@ void SheetView::editCurrent(const QString& start, bool replace) {
   editor_->setFocus();
 }
 
+bool SheetView::takeTyped() { return editor_ == nullptr || editor_->commit(CellEditor::Leave::Stay); }
+
+// --- its menu
+// ------------------------------------------------------------------------------------------------------------
+
+// Of the cell below the mouse, or of all that is selected when that is one of them.
+void SheetView::contextMenuEvent(QContextMenuEvent* event) {
+  if (event->reason() == QContextMenuEvent::Keyboard) return openMenuByKey();
+  if (addLine().contains(event->pos()) || !indexAt(event->pos()).isValid()) return;
+  emit cellMenuAsked(event->globalPos());
+}
+
+void SheetView::openMenuByKey() {
+  if (!currentIndex().isValid()) return;
+  scrollTo(currentIndex());
+  emit cellMenuAsked(viewport()->mapToGlobal(visualRect(currentIndex()).bottomLeft()));
+}
+
 void SheetView::dropEditor() {
   if (editor_ == nullptr) return;
   CellEditor* editor = editor_;
@@ -231,16 +252,19 @@ void SheetView::moveAtOnce(QKeyEvent* event) {
   scrollTo(currentIndex());
 }
 
+void SheetView::selectAllCells() {
+  selectWhole(true, true);
+  if (model_.source().complete()) return;
+  emit said(tr("%1 records so far; the others are still being counted, and are not selected.")
+                .arg(QLocale().toString(model_.source().rows())));
+}
+
 // Whole columns, records, all.
 bool SheetView::selectByKey(QKeyEvent* event) {
   const bool ctrl = event->modifiers() == Qt::ControlModifier;
   const bool shift = event->modifiers() == Qt::ShiftModifier;
   if (event->matches(QKeySequence::SelectAll)) {
-    selectWhole(true, true);
-    if (!model_.source().complete()) {
-      emit said(tr("%1 records so far; the others are still being counted, and are not selected.")
-                    .arg(QLocale().toString(model_.source().rows())));
-    }
+    selectAllCells();
     return true;
   }
   if (event->key() != Qt::Key_Space || (!ctrl && !shift)) return false;
@@ -273,14 +297,20 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
       if (ctrl && !alt) return moveAtOnce(event);
       break;
     case Qt::Key_Escape:
-      if (many_.reading()) {
+      if (many_.reading() || copy_.going()) {
         many_.stop();
+        copy_.stop();
         emit said(tr("Stopped; nothing was done."));
         return;
       }
       return putBackCurrent();
     case Qt::Key_Delete:
       if (!ctrl && !shift) return setNoValue();
+      break;
+    case Qt::Key_Menu:
+      return openMenuByKey();
+    case Qt::Key_F10:
+      if (shift) return openMenuByKey();
       break;
     case Qt::Key_Backspace:
       // Cleared, and what is to stand there is typed.

@@ -6,6 +6,7 @@
 #include <functional>
 
 #include "app/cells/cell_editor.h"
+#include "app/grid/clipboard_copy.h"
 #include "app/grid/sheet_grid.h"
 #include "app/records/many_records.h"
 #include "app/records/name_lookup.h"
@@ -23,13 +24,22 @@ class SheetView : public SheetGrid {
   void removeSelected();
   void putBackSelected();
   void addRecord();
-  void copySelection();
+  // As it is shown, or as it is stored; `heads`: the columns' names above.
+  void copySelection(bool heads = false, bool stored = false);
   void cutSelection();
   void pasteClipboard();
   // Fills each selected column from its first selected record down, or the records from the first column on. One cell
   // takes what stands above or before it.
   void fillDown();
   void fillRight();
+  // Counts on from the first selected record: by one, or by what the second one is more when it was typed.
+  void fillSeries();
+  void selectAllCells();
+  void selectColumns() { selectWhole(true, false); }
+  void selectRecords() { selectWhole(false, true); }
+  // Takes what is being typed; false: it does not fit, and the editor says why.
+  [[nodiscard]] bool takeTyped();
+  void openMenuByKey();
   // What a gesture on the selection is about: the current cell when nothing else is selected. Positions are ranges, so
   // that millions of them cost nothing.
   struct Block {
@@ -47,9 +57,15 @@ class SheetView : public SheetGrid {
 
  signals:
   void said(const QString& message);
+  // What could be done besides, for whoever wants it.
+  void offered(const QString& message, const QString& action, const std::function<void()>& act);
   void currentRowChanged(int row);
+  void cellMenuAsked(const QPoint& where);
 
  protected:
+  void contextMenuEvent(QContextMenuEvent* event) override;
+  void addAsked() override { addRecord(); }
+  void fillAsked(const QItemSelection& from, RowRange rows, bool counting) override;
   void keyPressEvent(QKeyEvent* event) override;
   void focusOutEvent(QFocusEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
@@ -75,20 +91,24 @@ class SheetView : public SheetGrid {
   [[nodiscard]] std::vector<int> commonColumns(const std::vector<Block>& blocks);
   void setAll(const std::vector<RowRange>& rows, const std::vector<std::pair<int, Value>>& values, const QString& what);
   void refuse(const Result<void>& staged, std::size_t records);
-  [[nodiscard]] bool wantNames(const std::vector<Block>& blocks, const ManyRecords::Records& records) const;
-  [[nodiscard]] bool canCopy(const std::vector<Block>& blocks);
-  void copyThen(std::function<void(const ManyRecords::Records&)> then);
-  void copyRecords(const std::vector<Block>& blocks, const ManyRecords::Records& records);
   void pasteBlock(const std::vector<QStringList>& lines, int top, int first);
-  void pasteOne(const QString& text);
-  // Nothing is pasted where one piece cannot be: false, and said.
-  bool pasteInto(std::vector<CellEdit>& edits, const QModelIndex& cell, const QString& piece,
+  void pasteLines(const std::vector<QStringList>& lines, int top, const std::vector<int>& columns,
+                  const ManyRecords::Records& records, const NameLookup::Names& names);
+  void tellRefused(const std::vector<ManyRecords::Refusal>& refused, std::size_t cells, int top);
+  void offerRest(std::vector<QStringList> rest, const std::vector<int>& columns, const NameLookup::Names& names);
+  void addPasted(const std::vector<QStringList>& lines, const std::vector<int>& columns,
                  const NameLookup::Names& names);
+  void pasteOne(const QString& text);
   [[nodiscard]] Result<Value> pasted(int column, const QString& text, const NameLookup::Names& names) const;
+  // Counts on in these columns from the first of the records, which are `pattern` that stay as they are.
+  void countOn(const std::vector<int>& columns, const std::vector<RowRange>& rows, std::size_t pattern);
+  void stageFilled(const ManyRecords::Records& records, const std::vector<ManyRecords::CellWish>& cells,
+                   const QString& what, std::size_t filled);
 
   SheetModel& model_;
   ManyRecords many_;
   NameLookup lookup_;
+  ClipboardCopy copy_;
   int tabbedFrom_ = -1;  // the column in which a run of Tabs began
   QPointer<CellEditor> editor_;
 };

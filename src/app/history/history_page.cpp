@@ -1,10 +1,8 @@
 #include "app/history/history_page.h"
 
-#include <QDateTime>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QListWidget>
-#include <QLocale>
 #include <QPushButton>
 #include <QSaveFile>
 #include <QScrollArea>
@@ -12,19 +10,11 @@
 #include <algorithm>
 
 #include "app/records/sheet_model.h"
+#include "app/style/moments.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
 
 namespace iterandum {
-namespace {
-
-QString when(const std::string& utc) {
-  const QDateTime time = QDateTime::fromString(toQ(utc), Qt::ISODate).toLocalTime();
-  return time.toString(QStringLiteral("yyyy-MM-dd HH:mm"));
-}
-
-}  // namespace
-
 HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
   const SideFrame frame = buildSideFrame(this, 340);
   QWidget* side = frame.side;
@@ -37,6 +27,9 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   list_->setAccessibleName(tr("Receipts"));
   list_->setSpacing(3);
   list_->setWordWrap(true);
+  list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  list_->setResizeMode(QListView::Adjust);
+  list_->setTextElideMode(Qt::ElideNone);
   frame.sideLayout->addWidget(list_, 1);
   auto* top = new QHBoxLayout;
   heading_ = new QLabel(this);
@@ -61,12 +54,21 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   connect(list_, &QListWidget::currentRowChanged, this, [this] { showReceipt(); });
   connect(back_, &QPushButton::clicked, this, &HistoryPage::takeBack);
   setFocusProxy(list_);
+  list_->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(list_, &QWidget::customContextMenuRequested, this, [this](const QPoint& place) {
+    if (QListWidgetItem* item = list_->itemAt(place)) list_->setCurrentItem(item);
+    emit menuAsked(list_->viewport()->mapToGlobal(place));
+  });
+  connect(&desk_.names(), &ReferenceNames::named, this, [this] {
+    if (isVisible() && receipt_) showBlocks();
+  });
 }
 
 void HistoryPage::reload() {
+  const std::uint64_t asked = recordAsked_;
   desk_.storeThread().post(
       this, [address = desk_.info().address](Store& store) { return store.receipts(address); },
-      [this](Result<std::vector<KeptReceipt>>&& receipts) {
+      [this, asked](Result<std::vector<KeptReceipt>>&& receipts) {
         if (!receipts) {
           emit said(toQ(receipts.error().text()));
           return;
@@ -76,11 +78,14 @@ void HistoryPage::reload() {
         list_->clear();
         for (const KeptReceipt& r : kept_) {
           QString text = r.title.empty() ? tr("(no title)") : toQ(r.title);
-          text += QStringLiteral("\n") + when(r.appliedAt) + tr(" · %n change(s)", "", static_cast<int>(r.changes));
+          text += QStringLiteral("\n") + momentInWords(r.appliedAt) +
+                  tr(" · %n record(s)", "", static_cast<int>(r.changes));
           if (r.pending) text += tr(" · it is not known whether it was written");
           list_->addItem(text);
+          list_->item(list_->count() - 1)->setToolTip(tr("%1 (UTC)").arg(toQ(r.appliedAt)));
           if (r.pending) findOut(r.id);
         }
+        if (recordAsked_ != asked) return;  // one record is shown by now
         list_->setCurrentRow(kept_.empty() ? -1 : 0);
         showReceipt();
       });
@@ -119,6 +124,7 @@ void HistoryPage::foundOut(std::int64_t id, WrittenState state) {
 }
 
 void HistoryPage::showReceipt() {
+  ++recordAsked_;
   const int row = list_->currentRow();
   receipt_.reset();
   back_->setEnabled(false);
@@ -138,55 +144,196 @@ void HistoryPage::showReceipt() {
         receipt_ = std::move(*receipt);
         back_->setEnabled(true);
         heading_->setText(receipt_->title.empty() ? tr("(no title)") : toQ(receipt_->title));
-        const Roles& r = roles();
-        QString html =
-            QStringLiteral("<p style='color:%1'>%2</p><table width='100%' cellspacing='0' cellpadding='6'>")
-                .arg(css(r.soft),
-                     tr("Applied %1 by %2").arg(when(receipt_->appliedAt), toQ(receipt_->appliedBy).toHtmlEscaped()));
-        int shown = 0;
-        int more = 0;
-        for (const ReceiptBlock& block : receipt_->blocks) {
-          const Table* table = desk_.catalogue().find(block.table);
-          for (std::size_t i = 0; i < block.rows(); ++i) {
-            if (++shown > 200) {
-              ++more;
-              continue;
-            }
-            QString cells;
-            for (std::size_t c = 0; c < block.columns.size(); ++c) {
-              const Column* column = table == nullptr ? nullptr : table->column(block.columns[c]);
-              const auto text = [&](const Value& v) {
-                return (column != nullptr ? shownValue(*column, v) : toQ(valueInWords(v))).left(120).toHtmlEscaped();
-              };
-              if (block.action == Action::Edit) {
-                if (block.before[c].at(i) == block.after[c].at(i)) continue;
-                cells += QStringLiteral("%1 <s style='color:%2'>%3</s> <b style='color:%4'>%5</b> &nbsp; ")
-                             .arg(toQ(block.columns[c]).toHtmlEscaped(), css(r.soft), text(block.before[c].at(i)),
-                                  css(r.blue), text(block.after[c].at(i)));
-              } else {
-                const Value v = block.action == Action::Add ? block.after[c].at(i) : block.before[c].at(i);
-                if (!v.isNull())
-                  cells += QStringLiteral("<span style='color:%1'>%2</span> %3 &nbsp; ")
-                               .arg(css(r.soft), toQ(block.columns[c]).toHtmlEscaped(), text(v));
-              }
-            }
-            ValueTuple key;
-            for (const ValueColumn& k : block.keys) key.push_back(k.at(i));
-            QString what = block.action == Action::Add
-                               ? tr("added")
-                               : (block.action == Action::Remove ? tr("removed") : tr("changed"));
-            if (block.cascaded) what += tr(" by a cascade");
-            if (block.outcomes[i] != Outcome::Applied) what = toQ(outcomeName(block.outcomes[i]));
-            html +=
-                QStringLiteral(
-                    "<tr><td width='26%' style='border-bottom:1px solid %1'>%2<br><span style='color:%3'>%4</span></td>"
-                    "<td style='border-bottom:1px solid %1'>%5</td></tr>")
-                    .arg(css(r.rule), toQ(recordInWords(block.table, key)).toHtmlEscaped(), css(r.soft), what, cells);
-          }
+        showBlocks();
+      });
+}
+
+void HistoryPage::showBlocks() {
+  const Roles& r = roles();
+  QString html =
+      QStringLiteral("<p style='color:%1'>%2</p><table width='100%' cellspacing='0' cellpadding='6'>")
+          .arg(
+              css(r.soft),
+              tr("Applied %1 by %2").arg(momentInWords(receipt_->appliedAt), toQ(receipt_->appliedBy).toHtmlEscaped()));
+  int shown = 0;
+  int more = 0;
+  for (const ReceiptBlock& block : receipt_->blocks) {
+    wantNames(block);
+    for (std::size_t i = 0; i < block.rows(); ++i) {
+      if (++shown > 200) {
+        ++more;
+        continue;
+      }
+      ValueTuple key;
+      for (const ValueColumn& k : block.keys) key.push_back(k.at(i));
+      html += lineOf(titleOf(block, i, key), whatWasDone(block, i), cellsInWords(block, i));
+    }
+  }
+  html += QStringLiteral("</table>");
+  if (more > 0) html += tr("and %n more", "", more);
+  detail_->setText(html);
+}
+
+// --- one record of a receipt -----------------------------------------------------------------------------------------
+
+void HistoryPage::wantNames(const ReceiptBlock& block) {
+  const Table* table = desk_.catalogue().find(block.table);
+  if (table == nullptr) return;
+  for (std::size_t c = 0; c < block.columns.size(); ++c) {
+    const auto at = table->columnIndex(block.columns[c]);
+    if (!at || desk_.names().reference(*table, *at) == nullptr) continue;
+    std::vector<Value> values;
+    for (std::size_t i = 0; i < block.rows() && i < 200; ++i) {
+      if (!block.before.empty()) values.push_back(block.before[c].at(i));
+      if (!block.after.empty()) values.push_back(block.after[c].at(i));
+    }
+    desk_.names().want(*table, *at, values);
+  }
+}
+
+QString HistoryPage::shown(const ReceiptBlock& block, std::size_t column, const Value& value) const {
+  const Table* table = desk_.catalogue().find(block.table);
+  const auto at = table == nullptr ? std::nullopt : table->columnIndex(block.columns[column]);
+  if (!at) return toQ(valueInWords(value)).left(120).toHtmlEscaped();
+  const QString name = desk_.names().name(*table, *at, value);
+  return (name.isEmpty() ? shownValue(table->columns[*at], value) : name).left(120).toHtmlEscaped();
+}
+
+QString HistoryPage::cellsInWords(const ReceiptBlock& block, std::size_t i) const {
+  const Roles& r = roles();
+  QString cells;
+  for (std::size_t c = 0; c < block.columns.size(); ++c) {
+    if (block.action == Action::Edit) {
+      if (block.before[c].at(i) == block.after[c].at(i)) continue;
+      cells += QStringLiteral("%1 <s style='color:%2'>%3</s> <b style='color:%4'>%5</b> &nbsp; ")
+                   .arg(toQ(block.columns[c]).toHtmlEscaped(), css(r.soft), shown(block, c, block.before[c].at(i)),
+                        css(r.blue), shown(block, c, block.after[c].at(i)));
+      continue;
+    }
+    const Value v = block.action == Action::Add ? block.after[c].at(i) : block.before[c].at(i);
+    if (v.isNull()) continue;
+    cells += QStringLiteral("<span style='color:%1'>%2</span> %3 &nbsp; ")
+                 .arg(css(r.soft), toQ(block.columns[c]).toHtmlEscaped(), shown(block, c, v));
+  }
+  return cells;
+}
+
+QString HistoryPage::whatWasDone(const ReceiptBlock& block, std::size_t i) {
+  if (block.outcomes[i] != Outcome::Applied) return toQ(outcomeName(block.outcomes[i]));
+  QString what =
+      block.action == Action::Add ? tr("added") : (block.action == Action::Remove ? tr("removed") : tr("changed"));
+  if (block.cascaded) what += tr(" by a cascade");
+  return what;
+}
+
+// What people call it, with the key beside it.
+QString HistoryPage::titleOf(const ReceiptBlock& block, std::size_t i, const ValueTuple& key) const {
+  const QString named = toQ(recordInWords(block.table, key));
+  const Table* table = desk_.catalogue().find(block.table);
+  if (table == nullptr) return named.toHtmlEscaped();
+  const std::vector<ValueColumn>& values = block.before.empty() ? block.after : block.before;
+  for (const std::string& column : desk_.names().readable(*table)) {
+    const auto at = std::find(block.columns.begin(), block.columns.end(), column);
+    if (at == block.columns.end()) continue;
+    const Value value = values[static_cast<std::size_t>(at - block.columns.begin())].at(i);
+    const QString text = toQ(canonicalText(value)).simplified().left(60);
+    if (value.isNull() || text.isEmpty() ||
+        std::find(block.keyColumns.begin(), block.keyColumns.end(), column) != block.keyColumns.end())
+      continue;
+    return QStringLiteral("%1 <span style='color:%2'>(%3)</span>")
+        .arg(text.toHtmlEscaped(), css(roles().soft), named.toHtmlEscaped());
+  }
+  return named.toHtmlEscaped();
+}
+
+QString HistoryPage::lineOf(const QString& head, const QString& below, const QString& cells) {
+  const Roles& r = roles();
+  return QStringLiteral(
+             "<tr><td width='26%' style='border-bottom:1px solid %1'>%2<br><span style='color:%3'>%4</span></td>"
+             "<td style='border-bottom:1px solid %1'>%5</td></tr>")
+      .arg(css(r.rule), head, css(r.soft), below, cells);
+}
+
+// --- all receipts of one record --------------------------------------------------------------------------------------
+
+namespace {
+
+// One record of a receipt, as a block of its own.
+struct RecordChange {
+  std::string at;
+  std::string by;
+  std::string title;
+  ReceiptBlock block;
+};
+
+ReceiptBlock onlyRow(const ReceiptBlock& block, std::size_t i) {
+  ReceiptBlock out;
+  out.action = block.action;
+  out.table = block.table;
+  out.cascaded = block.cascaded;
+  out.keyColumns = block.keyColumns;
+  out.columns = block.columns;
+  for (const ValueColumn& k : block.keys) out.keys.emplace_back(1, k.at(i));
+  for (const ValueColumn& v : block.before) out.before.emplace_back(1, v.at(i));
+  for (const ValueColumn& v : block.after) out.after.emplace_back(1, v.at(i));
+  out.outcomes = {block.outcomes[i]};
+  out.changeIndex = {block.changeIndex[i]};
+  return out;
+}
+
+bool isAbout(const ReceiptBlock& block, std::size_t i, const ValueTuple& key) {
+  if (block.keys.size() != key.size()) return false;
+  for (std::size_t k = 0; k < key.size(); ++k) {
+    if (!sameValue(block.keys[k].at(i), key[k])) return false;
+  }
+  return true;
+}
+
+Result<std::vector<RecordChange>> changesOf(Store& store, const std::string& address, const TableName& table,
+                                            const ValueTuple& key) {
+  ITERANDUM_ASSIGN(const std::vector<KeptReceipt> kept, store.receipts(address));
+  std::vector<RecordChange> out;
+  for (const KeptReceipt& one : kept) {
+    auto receipt = store.receipt(one.id);
+    if (!receipt) continue;  // its own line on this page says so
+    for (const ReceiptBlock& block : receipt->blocks) {
+      if (block.table != table) continue;
+      for (std::size_t i = 0; i < block.rows(); ++i) {
+        if (!isAbout(block, i, key)) continue;
+        out.push_back({receipt->appliedAt, receipt->appliedBy, receipt->title, onlyRow(block, i)});
+      }
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+void HistoryPage::showRecord(const TableName& table, const ValueTuple& key, const QString& title) {
+  const std::uint64_t asked = ++recordAsked_;
+  desk_.storeThread().post(
+      this,
+      [address = desk_.info().address, table, key](Store& store) { return changesOf(store, address, table, key); },
+      [this, asked, title](Result<std::vector<RecordChange>>&& changes) {
+        if (asked != recordAsked_) return;
+        {
+          const QSignalBlocker blocker(list_);
+          list_->setCurrentRow(-1);
         }
-        html += QStringLiteral("</table>");
-        if (more > 0) html += tr("and %n more", "", more);
-        detail_->setText(html);
+        receipt_.reset();
+        back_->setEnabled(false);
+        if (!changes) return heading_->setText(tr("The receipts cannot be read: %1").arg(toQ(changes.error().text())));
+        heading_->setText(changes->empty() ? tr("%1: nothing was applied to it from here").arg(title)
+                                           : tr("%1: applied to it, the latest first").arg(title));
+        QString html = QStringLiteral("<table width='100%' cellspacing='0' cellpadding='6'>");
+        for (const RecordChange& change : *changes) {
+          wantNames(change.block);
+          const QString why = change.title.empty() ? tr("(no title)") : toQ(change.title);
+          html += lineOf(QStringLiteral("<b>%1</b>").arg(momentInWords(change.at)),
+                         tr("%1 by %2").arg(whatWasDone(change.block, 0), toQ(change.by).toHtmlEscaped()),
+                         QStringLiteral("<i>%1</i><br>").arg(why.toHtmlEscaped()) + cellsInWords(change.block, 0));
+        }
+        detail_->setText(html + QStringLiteral("</table>"));
       });
 }
 

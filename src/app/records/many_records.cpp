@@ -1,6 +1,7 @@
 #include "app/records/many_records.h"
 
 #include <algorithm>
+#include <map>
 #include <numeric>
 
 #include "core/catalogue/column_rules.h"
@@ -162,6 +163,13 @@ Value ManyRecords::effective(const One& record, int column) const {
   return staged ? staged->to : record.stored[static_cast<std::size_t>(column)];
 }
 
+bool ManyRecords::isStaged(const One& record, int column) const {
+  if (record.ref.isAdded()) return !effective(record, column).isNull();
+  const TableChanges* changes = model_.desk().changes().table(model_.table().name);
+  const auto number = changes == nullptr ? std::nullopt : changes->find(record.ref.key);
+  return number && changes->cell(*number, model_.column(column).name).has_value();
+}
+
 // Nothing: the record holds the value already.
 Result<std::optional<CellEdit>> ManyRecords::edit(const One& record, int column, const Value& value) const {
   const Column& described = model_.column(column);
@@ -230,6 +238,41 @@ Result<void> ManyRecords::stageFromFirst(const Records& records, const std::vect
   }
   model_.desk().stageEdits(tr("Fill to the right in %n record(s)", "", static_cast<int>(records.size())), edits);
   return {};
+}
+
+std::vector<ManyRecords::Refusal> ManyRecords::stageCells(const Records& records, const std::vector<CellWish>& cells,
+                                                          const QString& title, Partly partly) {
+  std::vector<Refusal> refused;
+  std::vector<CellEdit> edits;
+  std::map<int, QString> columns;  // why a column cannot be edited, empty where it can
+  for (const CellWish& cell : cells) {
+    const auto refuse = [&](const QString& reason, bool value) {
+      refused.push_back({cell.record, cell.column, reason, value});
+    };
+    auto [column, isNew] = columns.try_emplace(cell.column);
+    if (isNew) {
+      const auto can = canEdit(records, cell.column);
+      if (!can) column->second = toQ(can.error().message);
+    }
+    if (!column->second.isEmpty()) {
+      refuse(column->second, false);
+      continue;
+    }
+    const auto stored = storedForm(model_.column(cell.column), cell.value);
+    if (!stored) {
+      refuse(toQ(stored.error().message), true);
+      continue;
+    }
+    auto one = edit(records[cell.record], cell.column, *stored);
+    if (!one) {
+      refuse(toQ(one.error().message), false);
+      continue;
+    }
+    if (*one) edits.push_back(std::move(**one));
+  }
+  if (partly == Partly::Never && !refused.empty()) return refused;
+  if (!edits.empty()) model_.desk().stageEdits(title, edits);
+  return refused;
 }
 
 void ManyRecords::remove(const Records& records) {

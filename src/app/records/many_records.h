@@ -46,10 +46,28 @@ class ManyRecords : public QObject {
   Result<void> stage(const Records& records, const std::vector<std::pair<int, Value>>& values, const QString& what);
   // In each record the value of the first of these columns goes into the others.
   Result<void> stageFromFirst(const Records& records, const std::vector<int>& columns);
+  // One cell that is to be something: of the record at this position among them.
+  struct CellWish {
+    std::size_t record = 0;
+    int column = 0;
+    Value value;
+  };
+  struct Refusal {
+    std::size_t record = 0;
+    int column = 0;
+    QString reason;
+    bool valueAmiss = false;  // the cell could be edited, but not to this
+  };
+  enum class Partly { Never, WhereItFits };
+  // Stages all of these cells as one gesture, and gives back those that cannot be so. With Partly::Never nothing is
+  // staged when there is one.
+  std::vector<Refusal> stageCells(const Records& records, const std::vector<CellWish>& cells, const QString& title,
+                                  Partly partly);
   // Stages the removal of all of them; a new one is just dropped.
   void remove(const Records& records);
   // What the record holds in a column of the table, as it is staged.
   [[nodiscard]] Value effective(const One& record, int column) const;
+  [[nodiscard]] bool isStaged(const One& record, int column) const;
 
  signals:
   void said(const QString& message);

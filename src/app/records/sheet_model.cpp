@@ -158,6 +158,7 @@ void SheetModel::takeCell(const Held& held, std::size_t column, CellState& out) 
   if (out.staged && held.stored != nullptr) {
     out.somebodyElse = !sameValue(out.stored, out.staged->from) && !sameValue(out.stored, out.staged->to);
   }
+  out.found = out.staged && desk_.hasFinding(held.table->name, held.ref.key, described.name);
 }
 
 CellState SheetModel::cell(int row, int column) const {
@@ -189,6 +190,10 @@ Mark SheetModel::mark(int row) const {
   if (isAddedRow(row)) return Mark::Added;
   const TableChanges* changes = desk_.changes().table(table_.name);
   const auto number = changes == nullptr ? std::nullopt : changes->find(record.key);
+  if (number && (changes->isRemoved(*number) || changes->isEdited(*number)) &&
+      desk_.hasFinding(table_.name, record.key, {})) {
+    return Mark::Query;
+  }
   if (number && changes->isRemoved(*number)) return source_.isGone(row) ? Mark::Query : Mark::Removed;
   if (number && changes->isEdited(*number)) {
     if (source_.isGone(row)) return Mark::Query;
@@ -312,7 +317,12 @@ bool SheetModel::stageText(const QModelIndex& i, const QString& text, const QStr
     return true;
   const auto value = typedInCell(column(i.column()), text);
   if (!value) {
-    keepWrong(i, text, toQ(value.error().message));
+    QString reason = toQ(value.error().message);
+    if (reference(i.column()) != nullptr) {
+      reason = tr("“%1” is no key of %2, and of what is called so none was chosen")
+                   .arg(text, toQ(reference(i.column())->target.name));
+    }
+    keepWrong(i, text, reason);
     return false;
   }
   // An untouched empty field of a cell without a value leaves it without one.
@@ -337,17 +347,27 @@ void SheetModel::forgetWrong(const QModelIndex& i) {
   emit headerDataChanged(Qt::Vertical, i.row(), i.row());
 }
 
-int SheetModel::addRecord() {
+QString SheetModel::cannotAdd() const {
   QString reason;
   if (!desk_.info().readOnly.empty()) reason = toQ(desk_.info().readOnly);
   if (!table_.notEditable.empty()) reason = toQ(table_.notEditable);
   if (!table_.cannotAdd.empty()) reason = toQ(table_.cannotAdd);
-  if (!reason.isEmpty()) {
-    emit said(tr("No record can be added here: %1.").arg(reason));
+  return reason.isEmpty() ? reason : tr("No record can be added here: %1.").arg(reason);
+}
+
+int SheetModel::addRecord() {
+  if (const QString reason = cannotAdd(); !reason.isEmpty()) {
+    emit said(reason);
     return -1;
   }
   desk_.stageAddition(table_, {});
   return rowCount() - 1;
+}
+
+std::optional<int> SheetModel::rowOfAdded(std::uint64_t id) const {
+  const auto at = std::find(addedIds_.begin(), addedIds_.end(), id);
+  if (at == addedIds_.end()) return std::nullopt;
+  return source_.rows() + static_cast<int>(at - addedIds_.begin());
 }
 
 QString SheetModel::cannotRemove() const {
@@ -380,16 +400,20 @@ QString SheetModel::titleOf(const Held& held) const {
 
 QString SheetModel::recordTitle(int row) const { return titleOf(heldOf(row)); }
 
-std::optional<int> SheetModel::markedIn(int first, int last, bool backwards) const {
+std::optional<int> SheetModel::markedIn(int first, int last, bool backwards, Marked marked) const {
   const TableChanges* changes = desk_.changes().table(table_.name);
   const auto mayHaveOne = [&](int row) {
     if (isAddedRow(row) || !wrong_.isEmpty()) return true;
-    const ValueTuple key = source_.key(row);
-    return (changes != nullptr && changes->find(key)) || desk_.wasApplied(table_.name, key);
+    return changes != nullptr && changes->find(source_.key(row));
+  };
+  const auto isSo = [&](int row) {
+    const Mark m = mark(row);
+    if (marked == Marked::Query) return m == Mark::Query;
+    return m != Mark::None && m != Mark::Applied;
   };
   for (int i = 0; i <= last - first; ++i) {
     const int row = backwards ? last - i : first + i;
-    if (mayHaveOne(row) && mark(row) != Mark::None) return row;
+    if (mayHaveOne(row) && isSo(row)) return row;
   }
   return std::nullopt;
 }

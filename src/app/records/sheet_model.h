@@ -27,8 +27,11 @@ struct CellState {
   QString typedWrong;         // text that was typed and does not fit; not staged
   QString wrongBecause;
   QString ruleBroken;  // what rule of the database the record would break with this cell
+  bool found = false;  // the last review found something here that blocks
 
-  [[nodiscard]] bool needsALook() const { return somebodyElse || !typedWrong.isEmpty() || !ruleBroken.isEmpty(); }
+  [[nodiscard]] bool needsALook() const {
+    return somebodyElse || found || !typedWrong.isEmpty() || !ruleBroken.isEmpty();
+  }
   [[nodiscard]] const Value& effective() const { return staged ? staged->to : stored; }
 };
 
@@ -82,6 +85,8 @@ class SheetModel : public QAbstractTableModel {
   [[nodiscard]] QString notEditable(int row, int column) const;
   // The same for what is so whichever record it is.
   [[nodiscard]] QString columnNotEditable(int column) const;
+  // Why no record can be added here; empty: it can.
+  [[nodiscard]] QString cannotAdd() const;
   // Why no record here can be removed; empty: they can.
   [[nodiscard]] QString cannotRemove() const;
   // The text of a value in this column as people read it; references by name where that is known.
@@ -98,9 +103,13 @@ class SheetModel : public QAbstractTableModel {
   void keepWrong(const QModelIndex& cell, const QString& text, const QString& because);
   void forgetWrong(const QModelIndex& cell);
   int addRecord();
+  // The row of a new record.
+  [[nodiscard]] std::optional<int> rowOfAdded(std::uint64_t id) const;
   void putBack(const std::vector<int>& rows);
-  // The first row of these that has a mark, the last one when looking backwards.
-  [[nodiscard]] std::optional<int> markedIn(int first, int last, bool backwards) const;
+  // What is stepped through: records that need a look, or those with something staged.
+  enum class Marked { Query, Staged };
+  // The first row of these that is marked so, the last one when looking backwards.
+  [[nodiscard]] std::optional<int> markedIn(int first, int last, bool backwards, Marked marked) const;
   // What the record is called in messages.
   [[nodiscard]] QString recordTitle(int row) const;
 

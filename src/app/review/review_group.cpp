@@ -1,6 +1,7 @@
 // ReviewPage: one group of changes: its findings, records, statements and effects.
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLocale>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -85,6 +86,7 @@ void ReviewPage::addFinding(const Finding& f) {
     button(tr("Take theirs"),
            [this, cell] { desk_.putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
   }
+  button(tr("Go there"), [this, ref, column = f.column] { emit recordAsked(ref, column); });
   if (f.blocks)
     button(tr("Put back"),
            [this, ref, name = recordName(f.change)] { desk_.putBack(tr("Put back %1").arg(name), {ref}); });
@@ -123,10 +125,13 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
     }
     if (cells.isEmpty())
       cells = QStringLiteral("<i style='color:%1'>%2</i>").arg(css(r.faint), tr("all set by the database"));
+    const QString name =
+        QStringLiteral("<a href='%1' style='color:%2'>%3</a>")
+            .arg(QString::number(group.changes[i]), css(r.ink), recordName(group.changes[i]).toHtmlEscaped());
     html += QStringLiteral(
                 "<tr><td width='30%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid "
                 "%1'>%3</td></tr>")
-                .arg(css(r.rule), recordName(group.changes[i]).toHtmlEscaped(), cells);
+                .arg(css(r.rule), name, cells);
   }
   html += QStringLiteral("</table>");
   auto* label = new QLabel(html);
@@ -134,6 +139,12 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
   label->setTextFormat(Qt::RichText);
   label->setWordWrap(true);
   label->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+  label->setToolTip(tr("The record's name leads to it in its sheet; Shift+F7 leads back."));
+  // What is shown here may be built anew by what follows.
+  connect(
+      label, &QLabel::linkActivated, this,
+      [this, column = group.column](const QString& change) { emit recordAsked(refs_[change.toUInt()], column); },
+      Qt::QueuedConnection);
   detail_->addWidget(label);
   if (group.changes.size() > kMost) {
     auto* more = new QLabel(tr("and %n more", "", static_cast<int>(group.changes.size() - kMost)));
@@ -152,7 +163,14 @@ void ReviewPage::addStatements(const ChangeGroup& group) {
       });
       if (!ours) continue;
       if (++count > 50) continue;
-      text += toQ(s.sql).left(2000) + QStringLiteral("\n\n");
+      constexpr qsizetype kMostShown = 2000;
+      const QString sql = toQ(s.sql);
+      text += sql.left(kMostShown);
+      if (sql.size() > kMostShown) {
+        text += tr("… (%1 more characters; the whole of it is in the saved script)")
+                    .arg(QLocale().toString(sql.size() - kMostShown));
+      }
+      text += QStringLiteral("\n\n");
     }
   }
   auto* box = new QFrame;

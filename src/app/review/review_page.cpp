@@ -44,6 +44,9 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   groupList_->setAccessibleName(tr("Groups of changes"));
   groupList_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
   groupList_->setWordWrap(true);
+  groupList_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  groupList_->setResizeMode(QListView::Adjust);
+  groupList_->setTextElideMode(Qt::ElideNone);
   groupList_->setSpacing(2);
   frame.sideLayout->addWidget(heading_);
   frame.sideLayout->addWidget(title_);
@@ -53,7 +56,9 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   groupHeading_->setObjectName("groupHeading");
   groupHeading_->setFont(serif(1.35));
   groupHeading_->setWordWrap(true);
-  page->addWidget(groupHeading_);
+  auto* headRow = new QHBoxLayout;
+  headRow->addWidget(groupHeading_, 1);
+  page->addLayout(headRow);
   auto* chipRow = new QHBoxLayout;
   chips_ = new QButtonGroup(this);
   int id = 0;
@@ -66,10 +71,11 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
     chipRow->addWidget(chip);
   }
   chipRow->addStretch(1);
-  auto* back = new QPushButton(tr("Put this group back"), this);
-  back->setObjectName("putGroupBack");
-  connect(back, &QPushButton::clicked, this, &ReviewPage::putGroupBack);
-  chipRow->addWidget(back);
+  back_ = new QPushButton(tr("Put this group back"), this);
+  back_->setObjectName("putGroupBack");
+  back_->setToolTip(tr("What this group changes stays as it is in the database (Ctrl+Shift+G)"));
+  connect(back_, &QPushButton::clicked, this, &ReviewPage::putGroupBack);
+  headRow->addWidget(back_, 0, Qt::AlignTop);
   page->addLayout(chipRow);
   scroll_ = new QScrollArea(this);
   scroll_->setWidgetResizable(true);
@@ -77,6 +83,9 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   page->addWidget(scroll_, 1);
   connect(chips_, &QButtonGroup::idClicked, this, &ReviewPage::showView);
   setFocusProxy(groupList_);
+  groupList_->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(groupList_, &QWidget::customContextMenuRequested, this, &ReviewPage::openGroupMenu);
+  connect(groupList_, &QListWidget::itemActivated, this, [this] { goToFirst(); });
   connect(groupList_, &QListWidget::currentRowChanged, this, [this] { showGroup(); });
   connect(&desk_.names(), &ReferenceNames::named, this, [this] {
     if (isVisible()) showGroups();
@@ -96,6 +105,23 @@ void ReviewPage::showView(int view) {
   view_ = view;
   chips_->button(view)->setChecked(true);
   showGroup();
+}
+
+QString ReviewPage::title() const {
+  return title_->text().trimmed().isEmpty() ? proposedTitle_ : title_->text().trimmed();
+}
+
+// From what it does: the first groups in their own words, and how many more there are.
+void ReviewPage::proposeTitle() {
+  constexpr std::size_t kMost = 2;
+  QStringList parts;
+  for (std::size_t g = 0; g < groups_.size() && g < kMost; ++g) parts << groupTitle(groups_[g]);
+  if (groups_.size() > kMost) parts << tr("%n more", "", static_cast<int>(groups_.size() - kMost));
+  proposedTitle_ = parts.join(QStringLiteral("; ")).left(160);
+  title_->setPlaceholderText(proposedTitle_.isEmpty() ? tr("Say why; it goes on the receipt") : proposedTitle_);
+  title_->setToolTip(proposedTitle_.isEmpty()
+                         ? QString()
+                         : tr("Say why; it goes on the receipt. Left empty, it says: %1").arg(proposedTitle_));
 }
 
 void ReviewPage::focusTitle() {
@@ -121,7 +147,7 @@ void ReviewPage::nextMarked(bool backwards) {
 // --------------------------------------------------------------------------------------------
 
 void ReviewPage::buildList() {
-  list_ = desk_.changes().toChangeList(title_->text().toStdString());
+  list_ = desk_.changes().toChangeList(title_->text().trimmed().toStdString());
   refs_.clear();
   changes_.clear();
   std::map<TableName, std::vector<std::uint64_t>> added;
@@ -204,7 +230,7 @@ void ReviewPage::apply() {
     emit said(tr("Nothing is applied: %1.").arg(toQ(desk_.info().readOnly)));
     return;
   }
-  desk_.applying().start(title_->text().toStdString());
+  desk_.applying().start(title().toStdString());
 }
 
 // What becomes of an apply; it goes on when this page is not shown, or not there any more.
@@ -242,7 +268,7 @@ void ReviewPage::keepFindings() {
 
 void ReviewPage::saveChangeFile(const QString& path) {
   buildList();
-  list_.title = title_->text().toStdString();
+  list_.title = title().toStdString();
   QSaveFile file(path);
   const std::string text = writeChangeFile(list_);
   if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
@@ -366,11 +392,12 @@ QString ReviewPage::groupTitle(const ChangeGroup& g) const {
 }
 
 void ReviewPage::showGroups() {
+  proposeTitle();
   const std::uint64_t total = list_.empty() ? 0 : changes_.size();
   std::set<TableName> tables;
   for (const ChangeGroup& g : groups_) tables.insert(g.table);
   heading_->setText(total == 0 ? tr("Nothing is staged")
-                               : tr("%n change(s) in %1", "", static_cast<int>(total))
+                               : tr("%n record(s) in %1", "", static_cast<int>(total))
                                      .arg(tr("%n table(s)", "", static_cast<int>(tables.size()))));
   const int keep = std::max(0, currentGroup());
   {
@@ -436,6 +463,8 @@ void ReviewPage::showGroup() {
   clearDetail();
   if (!problem_.isEmpty()) addProblem(problem_);
   const int row = currentGroup();
+  back_->setVisible(row >= 0);
+  for (QAbstractButton* chip : chips_->buttons()) chip->setVisible(row >= 0);
   if (row < 0 || row >= static_cast<int>(groups_.size())) {
     groupHeading_->setText(tr("Correct something in a sheet, and it will be here to read before it is applied."));
     detail_->addStretch(1);
@@ -448,6 +477,24 @@ void ReviewPage::showGroup() {
   if (view_ == 1) addStatements(group);
   if (view_ == 2) addEffects(group);
   detail_->addStretch(1);
+}
+
+void ReviewPage::openGroupMenu(const QPoint& place) {
+  if (QListWidgetItem* item = groupList_->itemAt(place); item != nullptr && item->data(Qt::UserRole).toInt() >= 0) {
+    groupList_->setCurrentItem(item);
+  }
+  if (hasGroup()) emit menuAsked(groupList_->viewport()->mapToGlobal(place));
+}
+
+void ReviewPage::goToFirst() {
+  if (!hasGroup()) return;
+  const ChangeGroup& group = groups_[static_cast<std::size_t>(currentGroup())];
+  if (review_) {
+    for (const Finding& f : review_->findings) {
+      if (f.blocks && inGroup(group, f.change, f.column)) return emit recordAsked(refs_[f.change], f.column);
+    }
+  }
+  if (!group.changes.empty()) emit recordAsked(refs_[group.changes.front()], group.column);
 }
 
 void ReviewPage::addProblem(const QString& text) {

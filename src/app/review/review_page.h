@@ -12,6 +12,7 @@ class QButtonGroup;
 class QLabel;
 class QLineEdit;
 class QListWidget;
+class QPushButton;
 class QScrollArea;
 class QVBoxLayout;
 
@@ -36,6 +37,9 @@ class ReviewPage : public QWidget {
   // 0: records, 1: statements, 2: what the database will do by itself.
   void showView(int view);
   void focusTitle();
+  [[nodiscard]] bool hasGroup() const { return currentGroup() >= 0; }
+  // To the first record of the chosen group in its sheet: one that needs a look before the others.
+  void goToFirst();
   // Chooses the next group that needs a look.
   void nextMarked(bool backwards);
   [[nodiscard]] const std::optional<Review>& review() const { return review_; }
@@ -47,16 +51,23 @@ class ReviewPage : public QWidget {
   void stateChanged();
   void applied(const QString& message);
   void said(const QString& message);
+  // The record is to be shown in its sheet, with this cell marked; no column: as a whole.
+  void recordAsked(const RecordRef& record, const std::string& column);
+  void menuAsked(const QPoint& where);
   void told(const QString& message);  // what is to be known, where nothing is amiss
 
  private:
   void watchApplying();
+  void proposeTitle();
+  // What was typed, else what is proposed.
+  [[nodiscard]] QString title() const;
   void takeReview(Result<Review>&& review);
   void showGroups();
   void addGroupItem(int index);
   [[nodiscard]] int currentGroup() const;
   void wantNames();
   void showGroup();
+  void openGroupMenu(const QPoint& place);
   void addProblem(const QString& text);
   void addFindings(const ChangeGroup& group);
   void addFinding(const Finding& finding);
@@ -80,6 +91,7 @@ class ReviewPage : public QWidget {
   std::map<std::uint32_t, QString> names_;
   std::optional<Review> review_;
   QString problem_;
+  QString proposedTitle_;
   bool stale_ = true;
   int view_ = 0;
   std::shared_ptr<Progress> progress_;
@@ -88,6 +100,7 @@ class ReviewPage : public QWidget {
   QListWidget* groupList_;
   QLabel* groupHeading_;
   QButtonGroup* chips_;
+  QPushButton* back_;
   QScrollArea* scroll_;
   QVBoxLayout* detail_ = nullptr;
 };

@@ -1,6 +1,7 @@
 #include "app/session/applying.h"
 
 #include "app/session/desk.h"
+#include "app/style/moments.h"
 #include "core/store/receipt_keeper.h"
 
 namespace iterandum {
@@ -82,14 +83,15 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures) {
     emit blocked(result.review);
     return;
   }
-  QString message = tr("Applied %n change(s) at %1. The receipt is in the history; it can be taken back from there.",
+  QString message = tr("Applied to %n record(s) at %1. The receipt is in the history; it can be taken back from there.",
                        "", static_cast<int>(result.receipt->appliedCount()))
-                        .arg(toQ(result.receipt->appliedAt));
+                        .arg(momentInWords(result.receipt->appliedAt));
   if (result.afterwards) {
-    message = tr("Applied %n change(s) at %1, but the receipt could not be confirmed: %2. The history shows it as not "
-                 "confirmed, and finds out from the records.",
-                 "", static_cast<int>(result.receipt->appliedCount()))
-                  .arg(toQ(result.receipt->appliedAt), toQ(result.afterwards->text()));
+    message =
+        tr("Applied to %n record(s) at %1, but the receipt could not be confirmed: %2. The history shows it as not "
+           "confirmed, and finds out from the records.",
+           "", static_cast<int>(result.receipt->appliedCount()))
+            .arg(momentInWords(result.receipt->appliedAt), toQ(result.afterwards->text()));
   }
   desk_.markApplied(*result.receipt);
   desk_.forgetApplied(gestures, outcome->added);

@@ -119,6 +119,7 @@ void Desk::stage(Gesture gesture) {
       return s.appendGesture(log, position, packed);
     });
   }
+  forgetFindings(gesture);
   changes_.apply(std::move(gesture));
   if (keepAllNext_) keepAll();
   emit stagedChanged();
@@ -189,20 +190,33 @@ void Desk::stageColumn(const QString& title, const Table& table, const std::stri
 
 std::uint64_t Desk::stageAddition(const Table& table, const std::vector<std::pair<std::string, Value>>& cells) {
   const std::uint64_t id = changes_.nextAddedId();
-  Gesture gesture;
-  gesture.title = tr("New record in %1").arg(toQ(table.name.name)).toStdString();
-  GesturePart add = partFor(GesturePart::Kind::Add, table);
-  add.addedIds = {id};
-  gesture.parts.push_back(add);
-  for (const auto& [column, value] : cells) {
-    GesturePart edit = partFor(GesturePart::Kind::EditAdded, table);
-    edit.addedIds = {id};
-    edit.column = column;
-    edit.to.push(value);
-    gesture.parts.push_back(std::move(edit));
-  }
-  stage(std::move(gesture));
+  stageAdditions(table, {cells});
   return id;
+}
+
+void Desk::stageAdditions(const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records) {
+  if (records.empty()) return;
+  std::uint64_t id = changes_.nextAddedId();
+  Gesture gesture;
+  gesture.title =
+      records.size() == 1
+          ? tr("New record in %1").arg(toQ(table.name.name)).toStdString()
+          : tr("%n new record(s) in %1", "", static_cast<int>(records.size())).arg(toQ(table.name.name)).toStdString();
+  GesturePart add = partFor(GesturePart::Kind::Add, table);
+  std::map<std::string, GesturePart> edits;
+  for (const auto& cells : records) {
+    add.addedIds.push_back(id);
+    for (const auto& [column, value] : cells) {
+      GesturePart& edit = edits.try_emplace(column, partFor(GesturePart::Kind::EditAdded, table)).first->second;
+      edit.column = column;
+      edit.addedIds.push_back(id);
+      edit.to.push(value);
+    }
+    ++id;
+  }
+  gesture.parts.push_back(std::move(add));
+  for (auto& [column, edit] : edits) gesture.parts.push_back(std::move(edit));
+  stage(std::move(gesture));
 }
 
 void Desk::stageRemovals(const Table& table, const std::vector<RecordRef>& refs,
@@ -359,13 +373,17 @@ void Desk::keepPosition() {
 }
 
 void Desk::undo() {
-  if (heldByApplying() || !changes_.undo()) return;
+  if (heldByApplying() || !changes_.canUndo()) return;
+  forgetFindings(changes_.lastGesture());
+  changes_.undo();
   keepPosition();
   emit stagedChanged();
 }
 
 void Desk::redo() {
-  if (heldByApplying() || !changes_.redo()) return;
+  if (heldByApplying() || !changes_.canRedo()) return;
+  forgetFindings(changes_.nextGesture());
+  changes_.redo();
   keepPosition();
   emit stagedChanged();
 }
@@ -398,6 +416,11 @@ void Desk::markApplied(const Receipt& receipt) {
 bool Desk::wasApplied(const TableName& table, const ValueTuple& key) const {
   const auto it = applied_.find(table);
   return it != applied_.end() && it->second.contains(key);
+}
+
+std::size_t Desk::appliedCount(const TableName& table) const {
+  const auto it = applied_.find(table);
+  return it == applied_.end() ? 0 : it->second.size();
 }
 
 void Desk::clearApplied() { applied_.clear(); }

@@ -78,7 +78,11 @@ class Desk : public QObject {
     std::string column;  // empty: the record as a whole
   };
   // Of the last review.
-  void setFindings(std::vector<FoundCell> findings) { findings_ = std::move(findings); }
+  void setFindings(std::vector<FoundCell> findings);
+  // Whether the last review found something that blocks in this cell, or in the record where no column is named, and
+  // nothing was staged there since.
+  [[nodiscard]] bool hasFinding(const TableName& table, const ValueTuple& key, const std::string& column) const;
+  [[nodiscard]] bool hasFindings(const TableName& table) const { return foundAt_.contains(table); }
 
   // --- what is kept for the database ---
   [[nodiscard]] const std::vector<SavedScope>& scopes() const { return scopes_; }
@@ -87,6 +91,9 @@ class Desk : public QObject {
   // How the columns of a table's sheet lay when it was last closed, in the window's own words; empty: never.
   [[nodiscard]] std::string layout(const Table& table) const;
   void keepLayout(const Table& table, const std::string& layout);
+  // The sheets that were open when the window last left this database, in the window's own words.
+  [[nodiscard]] const std::string& openSheets() const { return openSheets_; }
+  void keepOpenSheets(const std::string& sheets);
   // By which columns the records of a table are called where something points at them; none: as it was.
   void chooseReadable(const Table& table, const std::vector<std::string>& columns);
   // What of the database's own code (running_code.h) nobody was told about yet; from now on they are.
@@ -102,6 +109,8 @@ class Desk : public QObject {
   void stageColumn(const QString& title, const Table& table, const std::string& column, std::vector<ValueColumn> keys,
                    ValueColumn from, ValueColumn to);
   std::uint64_t stageAddition(const Table& table, const std::vector<std::pair<std::string, Value>>& cells);
+  // Several new records as one gesture; the cells of each by column.
+  void stageAdditions(const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records);
   // `records` holds, for each existing record, all of table.recordColumns().
   void stageRemovals(const Table& table, const std::vector<RecordRef>& refs, const std::vector<ValueTuple>& records);
   void putBack(const QString& title, const std::vector<RecordRef>& records);
@@ -122,7 +131,8 @@ class Desk : public QObject {
   // Titles of the records that were applied last, for as long as the sheet shows them marked.
   void markApplied(const Receipt& receipt);
   [[nodiscard]] bool wasApplied(const TableName& table, const ValueTuple& key) const;
-  [[nodiscard]] bool anyApplied() const { return !applied_.empty(); }
+  // How many records of the table were applied last and are still there.
+  [[nodiscard]] std::size_t appliedCount(const TableName& table) const;
   void clearApplied();
 
  signals:
@@ -146,6 +156,7 @@ class Desk : public QObject {
     std::map<std::string, std::vector<std::string>> readable;
     std::map<std::string, std::string> layouts;
     std::set<std::string> toldCode;
+    std::string openSheets;
   };
   void restoreStaged();
   [[nodiscard]] static Result<Restored> readKept(Store& store, const std::string& address, const std::string& owner);
@@ -158,6 +169,9 @@ class Desk : public QObject {
   void useCatalogue();
   [[nodiscard]] std::shared_ptr<const KeyList> stagedKeys(const Table& table, const std::string& column) const;
   [[nodiscard]] std::shared_ptr<const KeyList> foundKeys(const Table& table, const std::string& column) const;
+  [[nodiscard]] std::shared_ptr<const KeyList> appliedKeys(const Table& table) const;
+  // What was found in records that this is about is not known any more.
+  void forgetFindings(const Gesture& gesture);
   void takeMark(const DatabaseMark& mark);
   void keep(std::function<Status(Store&)> work);
   // The same for what is staged, in this window's log. When it fails all gestures are kept with the next one.
@@ -184,7 +198,10 @@ class Desk : public QObject {
   std::map<std::string, std::vector<std::string>> readable_;
   std::map<std::string, std::string> layouts_;
   std::set<std::string> toldCode_;
+  std::string openSheets_;
   std::vector<FoundCell> findings_;
+  using FoundColumns = std::unordered_map<ValueTuple, std::set<std::string>, TupleHash, TupleSame>;
+  std::map<TableName, FoundColumns> foundAt_;
   ChangeSet changes_;
   std::map<TableName, std::unordered_map<ValueTuple, bool, TupleHash, TupleSame>> applied_;
 };

@@ -14,6 +14,7 @@ Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address, 
   ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
   ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
   ITERANDUM_ASSIGN(out.toldCode, store.toldCode(address));
+  ITERANDUM_ASSIGN(out.openSheets, store.openSheets(address));
   ITERANDUM_ASSIGN(out.log, store.claimStaged(address, owner));
   return out;
 }
@@ -27,6 +28,7 @@ void Desk::takeKept(Restored&& restored) {
   readable_ = std::move(restored.readable);
   layouts_ = std::move(restored.layouts);
   toldCode_ = std::move(restored.toldCode);
+  openSheets_ = std::move(restored.openSheets);
   useCatalogue();
 }
 
@@ -58,8 +60,9 @@ void Desk::forgetReferences() {
 
 ConditionContext Desk::conditions() const {
   ConditionContext context = contextNow(*catalogue_);
-  context.staged = [this](const Table& table, const std::string& column, bool finding) {
-    return finding ? foundKeys(table, column) : stagedKeys(table, column);
+  context.staged = [this](const Table& table, const std::string& column, KnownOf what) {
+    if (what == KnownOf::Applied) return appliedKeys(table);
+    return what == KnownOf::Finding ? foundKeys(table, column) : stagedKeys(table, column);
   };
   context.names = [this](const Table& table) { return names_->shownBy(table); };
   return context;
@@ -90,6 +93,46 @@ std::shared_ptr<const KeyList> Desk::foundKeys(const Table& table, const std::st
   return list;
 }
 
+std::shared_ptr<const KeyList> Desk::appliedKeys(const Table& table) const {
+  auto list = std::make_shared<KeyList>();
+  list->keys.resize(table.writeKeyColumns().size());
+  const auto applied = applied_.find(table.name);
+  if (applied == applied_.end()) return list;
+  for (const auto& [key, known] : applied->second) {
+    for (std::size_t k = 0; k < list->keys.size() && k < key.size(); ++k) list->keys[k].push(key[k]);
+  }
+  return list;
+}
+
+// --- what the last review found --------------------------------------------------------------------------------------
+
+void Desk::setFindings(std::vector<FoundCell> findings) {
+  findings_ = std::move(findings);
+  foundAt_.clear();
+  for (const FoundCell& found : findings_) foundAt_[found.table][found.key].insert(found.column);
+}
+
+bool Desk::hasFinding(const TableName& table, const ValueTuple& key, const std::string& column) const {
+  const auto records = foundAt_.find(table);
+  if (records == foundAt_.end()) return false;
+  const auto found = records->second.find(key);
+  return found != records->second.end() && (column.empty() || found->second.contains(column));
+}
+
+void Desk::forgetFindings(const Gesture& gesture) {
+  if (foundAt_.empty()) return;
+  for (const GesturePart& part : gesture.parts) {
+    const auto records = foundAt_.find(part.table);
+    if (records == foundAt_.end() || part.keys.empty()) continue;
+    for (std::size_t r = 0; r < part.keys[0].size() && !records->second.empty(); ++r) {
+      ValueTuple key;
+      for (const ValueColumn& k : part.keys) key.push_back(k.at(r));
+      records->second.erase(key);
+    }
+    if (records->second.empty()) foundAt_.erase(records);
+  }
+}
+
 // --- kept ------------------------------------------------------------------------------------------------------------
 
 void Desk::saveScope(const SavedScope& scope) {
@@ -117,6 +160,12 @@ void Desk::chooseReadable(const Table& table, const std::vector<std::string>& co
   names_->chooseReadable(readable_);
   keep([address = info_.address, name, columns](Store& s) { return s.chooseReadable(address, name, columns); });
   emit names_->named();
+}
+
+void Desk::keepOpenSheets(const std::string& sheets) {
+  if (openSheets_ == sheets) return;
+  openSheets_ = sheets;
+  keep([address = info_.address, sheets](Store& s) { return s.keepOpenSheets(address, sheets); });
 }
 
 std::string Desk::layout(const Table& table) const {

@@ -105,7 +105,10 @@ void SentenceLine::resizeEvent(QResizeEvent* event) {
   if (event->oldSize().width() != width()) fitHeight();
 }
 
+void SentenceLine::contextMenuEvent(QContextMenuEvent* event) { emit menuAsked(event->globalPos()); }
+
 void SentenceLine::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
   const int phrase = phraseAt(event->pos());
   if (phrase < 0) return;
   setCurrent(phrase);

@@ -30,6 +30,7 @@ class SentenceLine : public QWidget {
   void opened(int phrase);
   void takenOut(int phrase);
   void left();  // Escape, or Down: back to the records
+  void menuAsked(const QPoint& where);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -37,6 +38,7 @@ class SentenceLine : public QWidget {
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   void focusInEvent(QFocusEvent* event) override;
   void focusOutEvent(QFocusEvent* event) override;
   bool focusNextPrevChild(bool next) override;

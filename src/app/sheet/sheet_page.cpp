@@ -2,13 +2,13 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QMenu>
 #include <QScrollBar>
 #include <QSplitter>
 #include <QTimer>
 #include <QVBoxLayout>
 
 #include "app/cells/whole_cell.h"
+#include "app/records/column_values.h"
 #include "app/style/roles.h"
 #include "core/scope/column_path.h"
 #include "core/value/json.h"
@@ -61,6 +61,13 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   problem_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
   problem_->hide();
   layout->addWidget(problem_);
+  left_ = new QLabel(this);
+  left_->setObjectName("leftTheseRecords");
+  left_->setWordWrap(true);
+  left_->setContentsMargins(47, 0, 20, 8);
+  left_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
+  left_->hide();
+  layout->addWidget(left_);
   splitter_ = new QSplitter(Qt::Horizontal, this);
   splitter_->setHandleWidth(1);
   view_ = new SheetView(model_, splitter_);
@@ -86,6 +93,9 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   splitter_->setSizes({920, 350, 350});
   splitter_->setCollapsible(0, false);
   layout->addWidget(splitter_, 1);
+  foot_ = new FootLine(*view_, model_, this);
+  layout->addWidget(foot_);
+  place_ = new PlaceKeeper(*view_, model_, this);
   soon_ = new QTimer(this);
   soon_->setSingleShot(true);
   soon_->setInterval(kTypingPauseMs);
@@ -116,6 +126,16 @@ QWidget* SheetPage::buildTop() {
   return bar;
 }
 
+// Where there is little room the card gives way to the records.
+void SheetPage::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  constexpr int kNarrow = 1000;
+  const int most = width() < kNarrow ? std::max(200, width() * 3 / 10) : QWIDGETSIZE_MAX;
+  card_->setMaximumWidth(most);
+  values_->setMaximumWidth(most);
+  if (most < width()) splitter_->setSizes({width() - most, most, most});
+}
+
 void SheetPage::connectParts() {
   connect(soon_, &QTimer::timeout, scope_, &SheetScope::read);
   connect(&view_->head(), &FilterHeader::filterChanged, this, [this] { readSoon(); });
@@ -124,7 +144,17 @@ void SheetPage::connectParts() {
     view_->setFocus();
     view_->goTo(view_->currentIndex().isValid() ? view_->currentIndex().row() : 0, column);
   });
-  connect(&view_->head(), &FilterHeader::menuAsked, this, &SheetPage::openColumnMenu);
+  connect(&view_->head(), &FilterHeader::menuAsked, this, [this](int column, const QPoint& where) {
+    view_->goTo(std::max(0, view_->currentIndex().row()), column);
+    emit menuAsked(Place::Head, where);
+  });
+  connect(view_, &SheetView::cellMenuAsked, this, [this](const QPoint& where) { emit menuAsked(Place::Cells, where); });
+  connect(view_, &SheetGrid::marginMenuAsked, this,
+          [this](const QPoint& where) { emit menuAsked(Place::Margin, where); });
+  connect(sentence_, &SentenceLine::menuAsked, this,
+          [this](const QPoint& where) { emit menuAsked(Place::Sentence, where); });
+  connect(foot_, &FootLine::menuAsked, this, [this](const QPoint& where) { emit menuAsked(Place::Cells, where); });
+  connect(foot_, &FootLine::asked, this, &SheetPage::commandAsked);
   connect(scope_, &SheetScope::changed, this, [this] {
     soon_->stop();
     updateSentence();
@@ -158,11 +188,21 @@ void SheetPage::connectParts() {
 void SheetPage::connectRecords() {
   connect(view_, &SheetView::currentRowChanged, card_, &CardPanel::show);
   connect(view_, &SheetView::currentRowChanged, find_, [this](int row) { find_->setCurrent(currentColumn(), row); });
-  // A reset forgets the current cell; its column is where the eye was.
-  connect(&model_, &QAbstractItemModel::modelAboutToBeReset, this, [this] {
-    if (view_->currentIndex().isValid()) column_ = view_->currentIndex().column();
-  });
   connect(&model_.source(), &RecordSource::counted, this, &SheetPage::updateCount);
+  connect(&model_.source(), &RecordSource::counted, this, &SheetPage::lookForLeft);
+  connect(&model_.source(), &RecordSource::loaded, this, &SheetPage::fitColumns);
+  connect(&desk_.names(), &ReferenceNames::named, this, [this] {
+    if (!fitNamed_) return;
+    fitSoon_ = true;
+    fitColumns();
+    fitNamed_ = desk_.names().asking();
+  });
+  connect(left_, &QLabel::linkActivated, this, [this] {
+    Scope scope;
+    scope.table = displayName(model_.table().name);
+    scope.filters.push_back({"", "record was just applied"});
+    emit openAsked(scope);
+  });
   connect(&model_.source(), &RecordSource::counted, card_, &CardPanel::refresh);
   connect(&model_.source(), &RecordSource::failed, this, [this](const QString& message) {
     problem_->setText(tr("These records could not be read: %1").arg(message));
@@ -171,27 +211,13 @@ void SheetPage::connectRecords() {
   });
   connect(&model_.source(), &RecordSource::restarted, this, [this] {
     problem_->hide();
-    returnSearch_.stop();
+    left_->hide();
     markSearch_.stop();
-    returning_ = false;
-    returnFrom_ = 0;
-    const int rows = model_.source().rows();  // a screen or two
-    const auto row = returnTo_ ? model_.source().rowOf(*returnTo_, 0, rows - 1) : 0;
-    // It may lie among those whose keys are still to come.
-    if (row) returnTo_.reset();
-    returnFrom_ = rows;
-    if (model_.rowCount() > 0) view_->goTo(row.value_or(0), std::min(column_, model_.columnCount() - 1));
-    card_->show(model_.rowCount() > 0 ? row.value_or(0) : -1);
   });
-  connect(&model_.source(), &RecordSource::counted, this, &SheetPage::lookForReturn);
   connect(&model_.source(), &RecordSource::loaded, card_, [this](int first, int last) {
     const int row = view_->currentIndex().row();
     if (row >= first && row <= last) card_->show(row);
   });
-}
-
-int SheetPage::currentColumn() const {
-  return view_->currentIndex().isValid() ? view_->currentIndex().column() : column_;
 }
 
 void SheetPage::takeLook(const SheetLook& look) {
@@ -204,9 +230,37 @@ void SheetPage::takeLook(const SheetLook& look) {
     if (width > 0) head.resizeSection(head.logicalIndex(visual), width);
     ++visual;
   }
-  head.setFrozen(look.frozen);
-  returnTo_ = look.record;
-  column_ = look.column;
+  const bool neverLaid = look.widths.empty() && look.frozen == 0;
+  head.setFrozen(neverLaid ? leadingKeyColumns() : look.frozen);
+  fitSoon_ = neverLaid;
+  fitNamed_ = neverLaid;
+  place_->begin(look.record, look.column);
+}
+
+// By default what names a record stays in sight.
+int SheetPage::leadingKeyColumns() const {
+  const std::vector<std::string> keys = model_.table().writeKeyColumns();
+  const FilterHeader& head = view_->head();
+  int leading = 0;
+  for (int v = 0; v < head.count(); ++v) {
+    const int column = head.logicalIndex(v);
+    if (head.isSectionHidden(column)) continue;
+    const bool isKey =
+        !model_.isBorrowed(column) && std::find(keys.begin(), keys.end(), model_.column(column).name) != keys.end();
+    if (!isKey) break;
+    ++leading;
+  }
+  return leading;
+}
+
+// As wide as the records want it that are seen first; afterwards as somebody lays them.
+void SheetPage::fitColumns() {
+  constexpr int kWidest = 300;
+  if (!fitSoon_ || model_.source().rows() == 0) return;
+  fitSoon_ = false;
+  for (int c = 0; c < model_.columnCount(); ++c) {
+    if (!view_->isColumnHidden(c)) view_->widenToContents(c, kWidest);
+  }
 }
 
 SheetLook SheetPage::look() const {
@@ -241,11 +295,40 @@ void SheetPage::setScopeName(const QString& name, const Scope& saved) {
 }
 
 void SheetPage::refresh() {
-  const QModelIndex current = view_->currentIndex();
-  if (current.isValid() && current.row() < model_.source().rows()) returnTo_ = model_.source().key(current.row());
+  place_->remember();
   desk_.clearApplied();
   scope_->read();
   desk_.forgetReferences();
+}
+
+void SheetPage::readAgain() {
+  place_->remember();
+  lookForLeft_ = true;
+  model_.source().refresh();
+  if (values_->isVisible()) showValues(values_->column());
+}
+
+void SheetPage::lookForLeft() {
+  const Condition where = model_.source().where();
+  const std::size_t applied = desk_.appliedCount(model_.table().name);
+  if (!lookForLeft_ || !model_.source().complete()) return;
+  lookForLeft_ = false;
+  if (applied == 0 || where.op == Condition::Op::All) return;
+  const auto justApplied = parseCondition(model_.table(), "record was just applied", desk_.conditions());
+  if (!justApplied) return;
+  Query query;
+  query.table = &model_.table();
+  query.where = bothHold(where, *justApplied);
+  desk_.behind().post(
+      this, [query](Session& session, Progress& progress) { return session.count(query, progress); },
+      [this, applied](Result<std::uint64_t>&& among) {
+        if (!among || *among >= applied) return;
+        left_->setText(
+            tr("%n record(s) that were just applied are no longer among these: ", "",
+               static_cast<int>(applied - *among)) +
+            QStringLiteral("<a href='show' style='color:%1'>%2</a>").arg(css(roles().blue), tr("show them")));
+        left_->show();
+      });
 }
 
 void SheetPage::stopCounting() {
@@ -255,39 +338,8 @@ void SheetPage::stopCounting() {
 
 void SheetPage::readSoon() { soon_->start(); }
 
-void SheetPage::goToRecord(const ValueTuple& key, int column) {
-  column_ = column;
-  returnTo_ = key;
-  returnAnyway_ = true;
-  returnFrom_ = 0;
-  returning_ = false;
-  lookForReturn();
-}
-
-void SheetPage::lookForReturn() {
-  RecordSource& source = model_.source();
-  if (!returnTo_ || returning_) return;
-  const auto end = [this] {
-    returnTo_.reset();
-    returnAnyway_ = false;
-  };
-  const int rows = source.rows();
-  if (returnFrom_ >= rows) {
-    if (source.complete()) end();
-    return;
-  }
-  returning_ = true;
-  returnSearch_.start(
-      returnFrom_, rows - 1, RowSearch::Way::Forwards,
-      [this](int first, int last) { return model_.source().rowOf(*returnTo_, first, last); },
-      [this, rows, end](std::optional<int> row) {
-        returning_ = false;
-        returnFrom_ = rows;
-        if (!row) return lookForReturn();  // more may have come meanwhile
-        const bool wanted = returnAnyway_ || view_->currentIndex().row() <= 0;
-        end();
-        if (wanted) view_->goTo(*row, column_);
-      });
+void SheetPage::goToRecord(const ValueTuple& key, int column, std::function<void()> missed) {
+  place_->goTo(key, column, std::move(missed));
 }
 
 // --- the sentence
@@ -423,23 +475,6 @@ void SheetPage::sortByCurrent() { scope_->sort(view_->currentIndex().column(), f
 
 void SheetPage::sortAlsoByCurrent() { scope_->sort(view_->currentIndex().column(), true); }
 
-// What the keys do with a column, for the mouse.
-void SheetPage::openColumnMenu(int column, const QPoint& place) {
-  view_->goTo(std::max(0, view_->currentIndex().row()), column);
-  auto* menu = new QMenu(this);
-  menu->setObjectName("columnMenu");
-  menu->setAttribute(Qt::WA_DeleteOnClose);
-  menu->addAction(tr("Values of this column"), this, [this] { toggleValues(); });
-  menu->addAction(tr("Sort by this column"), this, [this, column] { scope_->sort(column, false); });
-  menu->addAction(tr("Sort by this column as well"), this, [this, column] { scope_->sort(column, true); });
-  menu->addSeparator();
-  menu->addAction(tr("Borrow a column from the records pointed at…"), this, &SheetPage::borrowAsked);
-  menu->addAction(tr("Freeze the columns up to this one"), this, [this] { freezeToCurrent(); });
-  menu->addAction(tr("Hide this column"), this, [this] { hideCurrentColumn(); });
-  menu->addAction(tr("Show all columns"), this, [this] { showAllColumns(); });
-  menu->popup(place);
-}
-
 // Past hidden ones to the next place that can be seen.
 void SheetPage::moveColumn(int step) {
   FilterHeader& head = view_->head();
@@ -481,6 +516,28 @@ void SheetPage::showColumn(int column) {
   view_->setFocus();
 }
 
+void SheetPage::fitColumn() {
+  if (view_->currentIndex().isValid()) view_->widenToContents(view_->currentIndex().column());
+}
+
+// A filter that stands there already is narrowed by what is left out, and replaced by what is meant alone.
+void SheetPage::keepValue(bool others) {
+  const QModelIndex current = view_->currentIndex();
+  if (!current.isValid()) return;
+  const CellState state = model_.cell(current.row(), current.column());
+  const QString column = model_.columnName(current.column());
+  if (!state.loaded || state.addedRecord) return emit said(tr("Only records of the database can be filtered by."));
+  QString filter = filterFor(state.stored);
+  if (filter.isEmpty()) return emit said(tr("%1 holds bytes, which no filter finds.").arg(column));
+  if (others) {
+    filter = state.stored.isNull() ? QStringLiteral("any value") : QStringLiteral("not ") + filter;
+    const QString before = view_->head().filter(current.column()).trimmed();
+    if (!before.isEmpty()) filter = QStringLiteral("(%1) and %2").arg(before, filter);
+  }
+  place_->remember();
+  scope_->setFilter(current.column(), filter);
+}
+
 void SheetPage::showAllColumns() {
   for (int c = 0; c < model_.columnCount(); ++c) view_->setColumnHidden(c, false);
 }
@@ -513,28 +570,50 @@ void SheetPage::findNext(bool backwards) {
   find_->step(backwards);
 }
 
-void SheetPage::nextMarked(bool backwards) {
+void SheetPage::nextMarked(bool backwards) { lookForMark(SheetModel::Marked::Query, backwards); }
+
+void SheetPage::lookForMark(SheetModel::Marked marked, bool backwards) {
   const int count = model_.rowCount();
-  if (count == 0) return emit said(tr("No record here has a mark."));
+  if (count == 0) return noMark(SheetModel::Marked::Staged, backwards);
   const int from = std::clamp(view_->currentIndex().row(), 0, count - 1);
-  if (backwards && from > 0) return lookForMark(from - 1, 0, true, true);
-  if (!backwards && from < count - 1) return lookForMark(from + 1, count - 1, false, true);
-  lookForMark(backwards ? count - 1 : 0, from, backwards, false);
+  if (backwards && from > 0) return lookForMark(marked, from - 1, 0, true, true);
+  if (!backwards && from < count - 1) return lookForMark(marked, from + 1, count - 1, false, true);
+  lookForMark(marked, backwards ? count - 1 : 0, from, backwards, false);
 }
 
-void SheetPage::lookForMark(int first, int last, bool backwards, bool thenRound) {
+void SheetPage::lookForMark(SheetModel::Marked marked, int first, int last, bool backwards, bool thenRound) {
   markSearch_.start(
       first, last, backwards ? RowSearch::Way::Backwards : RowSearch::Way::Forwards,
-      [this, backwards](int low, int high) {
-        return model_.markedIn(low, std::min(high, model_.rowCount() - 1), backwards);
+      [this, marked, backwards](int low, int high) {
+        return model_.markedIn(low, std::min(high, model_.rowCount() - 1), backwards, marked);
       },
-      [this, first, backwards, thenRound](std::optional<int> row) {
-        if (row) return view_->goTo(*row, view_->currentIndex().column());
-        if (!thenRound) return emit said(tr("No record here has a mark."));
+      [this, marked, first, backwards, thenRound](std::optional<int> row) {
+        if (row) return view_->goTo(*row, markedColumn(*row));
+        if (!thenRound) return noMark(marked, backwards);
         // Round, up to and with the record where it began.
         const int end = std::max(0, model_.rowCount() - 1);
-        lookForMark(backwards ? end : 0, std::clamp(backwards ? first + 1 : first - 1, 0, end), backwards, false);
+        lookForMark(marked, backwards ? end : 0, std::clamp(backwards ? first + 1 : first - 1, 0, end), backwards,
+                    false);
       });
+}
+
+void SheetPage::noMark(SheetModel::Marked marked, bool backwards) {
+  if (marked == SheetModel::Marked::Query) return lookForMark(SheetModel::Marked::Staged, backwards);
+  emit said(tr("Nothing is staged here, and nothing needs a look."));
+}
+
+// The cell that is meant by the mark, where one can be seen; else the column stays.
+int SheetPage::markedColumn(int row) const {
+  const int now = currentColumn();
+  std::optional<int> changed;
+  for (int visual = 0; visual < view_->head().count(); ++visual) {
+    const int column = view_->head().logicalIndex(visual);
+    if (view_->isColumnHidden(column)) continue;
+    const CellState state = model_.cell(row, column);
+    if (state.needsALook()) return column;
+    if (state.staged && (!changed || column == now)) changed = column;
+  }
+  return changed.value_or(now);
 }
 
 void SheetPage::showWhole() {

@@ -8,7 +8,9 @@
 #include "app/grid/sheet_view.h"
 #include "app/records/row_search.h"
 #include "app/sheet/finder.h"
+#include "app/sheet/foot_line.h"
 #include "app/sheet/phrase_editor.h"
+#include "app/sheet/place_keeper.h"
 #include "app/sheet/sentence_line.h"
 #include "app/sheet/sheet_scope.h"
 #include "app/sheet/values_panel.h"
@@ -37,6 +39,9 @@ struct SheetLook {
 class SheetPage : public QWidget {
   Q_OBJECT
  public:
+  // Where a menu is asked for.
+  enum class Place { Cells, Margin, Head, Sentence };
+
   SheetPage(Desk& desk, const Table& table, const SheetLook& look = {}, QWidget* parent = nullptr);
 
   [[nodiscard]] SheetLook look() const;
@@ -54,6 +59,8 @@ class SheetPage : public QWidget {
   [[nodiscard]] QString title() const;
   // Reads again; what is staged stays.
   void refresh();
+  // The same after something was applied, which stays marked.
+  void readAgain();
   void stopCounting();
   void toggleCard();
   // The values of the current column beside the sheet, in place of the card; again: the card.
@@ -71,6 +78,10 @@ class SheetPage : public QWidget {
   void narrowColumn() { resizeColumn(0.8); }
   void hideCurrentColumn();
   void showColumn(int column);
+  // As wide as what is on screen wants it.
+  void fitColumn();
+  // Leaves the records that have the current cell's value in its column; `others`: those that have not.
+  void keepValue(bool others);
   void showAllColumns();
   void freezeToCurrent();
   // Shows a borrowed column behind the current one, and goes there.
@@ -79,8 +90,8 @@ class SheetPage : public QWidget {
   void findNext(bool backwards);
   // Moves to the next record that has a mark.
   void nextMarked(bool backwards);
-  // Goes to a record as soon as it is there.
-  void goToRecord(const ValueTuple& key, int column);
+  // Goes to a record as soon as it is there; `missed`: it is not among these.
+  void goToRecord(const ValueTuple& key, int column, std::function<void()> missed = {});
   void showWhole();
 
  signals:
@@ -88,16 +99,21 @@ class SheetPage : public QWidget {
   void told(const QString& message);  // what was done, where nothing is amiss
   void titleChanged();
   void openAsked(const Scope& scope);
-  void borrowAsked();
+  void menuAsked(SheetPage::Place place, const QPoint& where);
+  void commandAsked(const char* command);
+
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   QWidget* buildTop();
   void connectParts();
   void connectRecords();
-  void openColumnMenu(int column, const QPoint& place);
   void moveColumn(int step);
   void resizeColumn(double factor);
   void takeLook(const SheetLook& look);
+  [[nodiscard]] int leadingKeyColumns() const;
+  void fitColumns();
   void readSoon();
   void showValues(int column);
   void updateSentence();
@@ -105,10 +121,14 @@ class SheetPage : public QWidget {
   void openPhrase(int phrase);
   void takeOutPhrase(int phrase);
   [[nodiscard]] QPoint phrasePlace(int phrase) const;
-  [[nodiscard]] int currentColumn() const;
-  // Looks for the record to return to among the rows that are known and were not looked through yet.
-  void lookForReturn();
-  void lookForMark(int first, int last, bool backwards, bool thenRound);
+  [[nodiscard]] int currentColumn() const { return place_->column(); }
+  // One look through all records from here on, first for what needs a look, then for what is staged.
+  void lookForMark(SheetModel::Marked marked, bool backwards);
+  void lookForMark(SheetModel::Marked marked, int first, int last, bool backwards, bool thenRound);
+  [[nodiscard]] int markedColumn(int row) const;
+  void noMark(SheetModel::Marked marked, bool backwards);
+  // What was just applied and is not among these any more is said.
+  void lookForLeft();
 
   Desk& desk_;
   SheetModel model_;
@@ -120,18 +140,18 @@ class SheetPage : public QWidget {
   SentenceLine* sentence_;
   PhraseEditor* phraseEditor_;
   FindBar* find_;
+  FootLine* foot_;
+  PlaceKeeper* place_;
   QLabel* count_;
   QLabel* problem_;
   QTimer* soon_;
   QString scopeName_;
   Scope saved_;
-  int column_ = 0;
-  std::optional<ValueTuple> returnTo_;
-  bool returnAnyway_ = false;  // also when somebody moved on meanwhile
-  int returnFrom_ = 0;         // rows before it were looked through
-  bool returning_ = false;
-  RowSearch returnSearch_;
   RowSearch markSearch_;
+  bool fitSoon_ = false;      // the columns' widths go by the first records
+  bool fitNamed_ = false;     // and once more when the names are there
+  bool lookForLeft_ = false;  // when all is counted
+  QLabel* left_;              // what of the applied is not among these
 };
 
 }  // namespace iterandum

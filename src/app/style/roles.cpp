@@ -70,8 +70,15 @@ Scheme& currentScheme() {
   return s;
 }
 
+// With figures of one height (tools/lining_figures); the desktop's serif where they are not there.
+void loadFaces() {
+  for (const char* style : {"Regular", "Italic"}) {
+    QFontDatabase::addApplicationFont(QStringLiteral(":/faces/serif-%1.otf").arg(QLatin1String(style)));
+  }
+}
+
 QFont family(const QStringList& names, QFont fallback) {
-  static const QStringList known = QFontDatabase::families();
+  static const QStringList known = (loadFaces(), QFontDatabase::families());
   for (const QString& name : names) {
     if (known.contains(name)) {
       fallback.setFamily(name);
@@ -163,6 +170,13 @@ QString sheetOf(const Roles& r) {
     QFrame#palette { background: @paper; border: 1px solid @strongRule; border-radius: 6px; }
     QMenu { background: @paper; color: @ink; border: 1px solid @strongRule; padding: 4px; }
     QMenu::item { padding: 5px 18px; }
+    QMenu::item:disabled { color: @faint; }
+    QMenu::separator { height: 1px; background: @rule; margin: 4px 8px; }
+    QFrame#footLine { background: @paper; border: 0; border-top: 1px solid @rule; }
+    QFrame#footLine QLabel { color: @soft; }
+    QPushButton[offer="true"] { background: transparent; border: 0; border-radius: 3px; color: @blue; padding: 4px 8px; }
+    QPushButton[offer="true"]:hover { background: @blueWash; }
+    QPushButton#messageAction { border-color: @blue; color: @blue; }
     QMenu::item:selected { background: @blueWash; color: @blue; }
     QToolTip { background: @side; color: @ink; border: 1px solid @strongRule; padding: 4px; }
     QProgressBar { background: @rule; border: 0; height: 4px; }
@@ -225,7 +239,7 @@ QFont plain(qreal scale) {
 
 QFont serif(qreal scale) {
   static const qreal size = QApplication::font().pointSizeF() > 0 ? QApplication::font().pointSizeF() : 10.0;
-  QFont f = family({"EB Garamond", "EB Garamond 12", "EBGaramond"}, QFont("serif"));
+  QFont f = family({"Iterandum Serif", "EB Garamond", "EB Garamond 12", "EBGaramond"}, QFont("serif"));
   f.setPointSizeF(size * 1.2 * scale);
   return f;
 }

@@ -25,12 +25,14 @@ struct SideFrame {
   SideFrame frame{new QWidget(page), nullptr, new QVBoxLayout};
   frame.side->setObjectName("side");
   frame.side->setAttribute(Qt::WA_StyledBackground);
-  frame.side->setFixedWidth(sideWidth);
+  // On a narrow screen the side gives way first.
+  frame.side->setMinimumWidth(200);
+  frame.side->setMaximumWidth(sideWidth);
   frame.sideLayout = new QVBoxLayout(frame.side);
   frame.sideLayout->setContentsMargins(20, 14, 12, 10);
   frame.page->setContentsMargins(26, 14, 26, 0);
-  layout->addWidget(frame.side);
-  layout->addLayout(frame.page, 1);
+  layout->addWidget(frame.side, 2);
+  layout->addLayout(frame.page, 5);
   return frame;
 }
 
@@ -44,11 +46,12 @@ struct PanelHead {
 [[nodiscard]] inline PanelHead buildPanelHead(QWidget* panel) {
   panel->setObjectName("page");
   panel->setAttribute(Qt::WA_StyledBackground);
-  panel->setMinimumWidth(260);
+  panel->setMinimumWidth(200);
   PanelHead head{new QVBoxLayout(panel), new QLabel(panel), new QLabel(panel)};
   head.layout->setContentsMargins(18, 14, 14, 8);
   head.layout->setSpacing(2);
   head.title->setFont(serif(1.35));
+  head.title->setWordWrap(true);
   head.title->setTextFormat(Qt::PlainText);
   head.title->setTextInteractionFlags(Qt::NoTextInteraction);
   head.subtitle->setFont(plain(0.92));

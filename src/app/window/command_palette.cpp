@@ -99,6 +99,11 @@ void CommandPalette::narrow(const QString& text) {
     item->setData(Qt::UserRole + 1, entries_[i].enabled);
     item->setData(Qt::AccessibleTextRole, entries_[i].text + QStringLiteral(", ") + entries_[i].aside);
   }
+  if (shown_.empty() && !asked_) {
+    auto* nothing = new QListWidgetItem(tr("Nothing is called so."), list_);
+    nothing->setFlags(Qt::NoItemFlags);
+    nothing->setData(Qt::UserRole + 1, false);
+  }
   list_->setCurrentRow(asked_ ? -1 : 0);
 }
 
@@ -134,9 +139,12 @@ bool CommandPalette::eventFilter(QObject* watched, QEvent* event) {
       runCurrent();
       return true;
     }
-    if (key == Qt::Key_Down || key == Qt::Key_Up) {
-      list_->setCurrentRow(
-          std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, list_->count() - 1)));
+    constexpr int kPage = 10;
+    const std::pair<int, int> steps[] = {
+        {Qt::Key_Down, 1}, {Qt::Key_Up, -1}, {Qt::Key_PageDown, kPage}, {Qt::Key_PageUp, -kPage}};
+    for (const auto& [moving, step] : steps) {
+      if (key != moving) continue;
+      list_->setCurrentRow(std::clamp(list_->currentRow() + step, 0, std::max(0, list_->count() - 1)));
       return true;
     }
   }

@@ -1,4 +1,5 @@
 #include "app/window/main_window.h"
+#include "app/window/messages.h"
 
 #include <QApplication>
 #include <QFileDialog>
@@ -15,10 +16,12 @@
 #include "app/history/history_page.h"
 #include "app/review/review_page.h"
 #include "app/sheet/sheet_page.h"
+#include "app/style/moments.h"
 #include "app/style/plain_texts.h"
 #include "app/style/roles.h"
 #include "app/style/usual_keys.h"
 #include "app/window/command_palette.h"
+#include "app/window/commands.h"
 #include "app/window/rail.h"
 
 namespace iterandum {
@@ -42,22 +45,11 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
   layout->setSpacing(0);
   buildTop();
   pages_ = new QStackedWidget(centre);
+  // No page pushes the window larger than a small screen.
+  pages_->setMinimumSize(320, 200);
   layout->addWidget(pages_, 1);
-  message_ = new QFrame(centre);
-  message_->setObjectName("note");
-  auto* messageLayout = new QHBoxLayout(message_);
-  messageLayout->setContentsMargins(14, 6, 8, 6);
-  messageText_ = new QLabel(message_);
-  messageText_->setObjectName("message");
-  messageText_->setWordWrap(true);
-  messageText_->setTextFormat(Qt::PlainText);
-  messageLayout->addWidget(messageText_, 1);
-  auto* seen = new QPushButton(tr("Seen"), message_);
-  seen->setFocusPolicy(Qt::NoFocus);
-  connect(seen, &QPushButton::clicked, message_, &QWidget::hide);
-  messageLayout->addWidget(seen, 0, Qt::AlignTop);
-  message_->hide();
-  layout->addWidget(message_);
+  messages_ = new Messages(centre);
+  layout->addWidget(messages_);
   markBar_ = new MarkBar(centre);
   layout->addWidget(markBar_);
   connect(markBar_, &MarkBar::kept, this, [this](const DatabaseMark& mark) { desk_->setMark(mark); });
@@ -69,7 +61,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
   connect(start_, &StartPage::openAsked, this, qOverload<const OpenWish&>(&MainWindow::open));
   connect(start_, &StartPage::trialAsked, this, &MainWindow::tryOut);
   connect(start_, &StartPage::stopAsked, this, &MainWindow::stopOpening);
-  connect(rail_, &Rail::undoAsked, this, [this] { desk_->undo(); });
+  connect(rail_, &Rail::undoAsked, this, &MainWindow::undo);
   connect(rail_, &Rail::putAllBackAsked, this, [this] { desk_->putAllBack(); });
   connect(rail_, &Rail::reviewAsked, this, &MainWindow::showReview);
   connect(rail_, &Rail::rehearseAsked, this, [this] { review_->rehearse(); });
@@ -77,14 +69,15 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
   connect(rail_, &Rail::applyAsked, this, [this] { review_->apply(); });
   connect(rail_, &Rail::stopAsked, this, [this] { review_->stop(); });
   buildCommands();
-  buildSheetCommands();
-  buildScopeCommands();
   showStart();
 }
 
 MainWindow::~MainWindow() {
   // Pages speak of the desk until they are gone.
-  if (desk_) keepLayouts();
+  if (desk_) {
+    keepLayouts();
+    keepSheets();
+  }
   dropPages();
 }
 
@@ -98,8 +91,8 @@ void MainWindow::buildTop() {
   title_ = new QPushButton(top);
   title_->setObjectName("title");
   title_->setFont(serif(1.3));
-  title_->setToolTip(tr("Open another database (Ctrl+O)"));
-  connect(title_, &QPushButton::clicked, this, [this] { showStart(); });
+  title_->setAccessibleName(tr("Menu of everything"));
+  connect(title_, &QPushButton::clicked, this, &MainWindow::openMenuOfAll);
   layout->addWidget(title_);
   tabs_ = new QTabBar(top);
   tabs_->setObjectName("tabs");
@@ -114,6 +107,8 @@ void MainWindow::buildTop() {
   layout->addWidget(tabs_, 1, Qt::AlignBottom);
   find_ = new QPushButton(tr("Find a table or a command      Ctrl+K"), top);
   find_->setObjectName("find");
+  find_->setToolTip(tr("Find a table or a command (Ctrl+K)"));
+  find_->setAccessibleName(tr("Find a table or a command"));
   find_->setFocusPolicy(Qt::NoFocus);
   connect(find_, &QPushButton::clicked, this, &MainWindow::openPalette);
   layout->addWidget(find_);
@@ -143,14 +138,19 @@ void MainWindow::buildPages() {
       if (toQ(saved.name) == name) openScope(saved.scope, name);
     }
   });
+  connect(catalogue_, &CataloguePage::tipsSeen, this, &MainWindow::forgetTips);
   connect(review_, &ReviewPage::stateChanged, this, &MainWindow::updateRail);
+  connect(review_, &ReviewPage::recordAsked, this, &MainWindow::goToReviewed);
+  connect(review_, &ReviewPage::menuAsked, this, &MainWindow::openReviewMenu);
+  connect(history_, &HistoryPage::menuAsked, this, &MainWindow::openReceiptMenu);
   connect(review_, &ReviewPage::said, this, [this](const QString& m) { say(m); });
   connect(review_, &ReviewPage::told, this, [this](const QString& m) { say(m, true); });
   connect(review_, &ReviewPage::applied, this, [this](const QString& m) {
     refreshSheets();
     catalogue_->countTables();
-    if (pages_->currentWidget() == review_)
-      showPage(sheets_.empty() ? static_cast<QWidget*>(catalogue_) : sheets_.back());
+    if (pages_->currentWidget() == review_) {
+      showPage(lastSheet_ != nullptr ? static_cast<QWidget*>(lastSheet_) : catalogue_);
+    }
     say(m, true);
     updateAside();
   });
@@ -164,9 +164,11 @@ void MainWindow::buildPages() {
 SheetPage* MainWindow::currentSheet() const { return qobject_cast<SheetPage*>(pages_->currentWidget()); }
 
 void MainWindow::showPage(QWidget* page) {
+  messages_->acted();
   pages_->setCurrentWidget(page);
   updateTabs();
   if (auto* sheet = qobject_cast<SheetPage*>(page)) {
+    lastSheet_ = sheet;
     sheet->view().setFocus();
   } else {
     page->setFocus();
@@ -180,7 +182,7 @@ void MainWindow::updateTabs() {
   const QSignalBlocker blocker(tabs_);
   while (tabs_->count() > 0) tabs_->removeTab(0);
   if (!desk_) {
-    title_->setText(QStringLiteral("Iterandum"));
+    title_->setText(QStringLiteral("Iterandum ▾"));
     return;
   }
   const auto add = [&](const QString& text, QWidget* page) {
@@ -207,53 +209,9 @@ void MainWindow::updateRail() {
     state.busy = review_->busy();
     state.ready = review_->ready();
     state.reviewState = review_->stateInWords();
-    state.needLook = review_->blockingCount();
+    state.needLook = state.counts.any() ? review_->blockingCount() : 0;
   }
   rail_->show(state);
-}
-
-void MainWindow::updateAside() {
-  storeThread_->post(
-      this, [address = desk_->info().address](Store& store) { return store.receipts(address); },
-      [this](Result<std::vector<KeptReceipt>>&& receipts) {
-        if (!desk_ || !receipts) return;
-        const Roles& r = roles();
-        QStringList html;
-        const auto head = [&](const QString& text) {
-          html << QStringLiteral(
-                      "<p style='font-family:\"%1\"; font-size:%2pt; margin:14px 0 4px 0; border-bottom:1px "
-                      "solid'>%3</p>")
-                      .arg(serif().family())
-                      .arg(serif(1.1).pointSizeF())
-                      .arg(text.toHtmlEscaped());
-        };
-        if (!desk_->scopes().empty()) head(tr("Saved scopes"));
-        for (const SavedScope& saved : desk_->scopes()) {
-          const QString target = QString::fromLatin1(QUrl::toPercentEncoding(toQ(saved.name)));
-          html << QStringLiteral(
-                      "<p style='margin:6px 0'><a href='scope:%1' style='color:%2'>%3</a><br>"
-                      "<span style='color:%4'>%5</span></p>")
-                      .arg(target, css(r.blue), toQ(saved.name).toHtmlEscaped(), css(r.soft),
-                           toQ(saved.scope.table).toHtmlEscaped());
-        }
-        const StagedCounts counts = desk_->changes().counts();
-        if (counts.any()) {
-          head(tr("Left staged"));
-          html << QStringLiteral("<p style='margin:2px 0'>%1</p>")
-                      .arg(tr("%n change(s)", "", static_cast<int>(counts.records())));
-        }
-        if (!receipts->empty()) {
-          head(tr("Applied lately"));
-          for (std::size_t i = 0; i < receipts->size() && i < 8; ++i) {
-            const KeptReceipt& k = (*receipts)[i];
-            const QString title = k.title.empty() ? tr("(no title)") : toQ(k.title);
-            html << QStringLiteral("<p style='margin:6px 0'>%1<br><span style='color:%2'>%3 · %4</span></p>")
-                        .arg(title.toHtmlEscaped(), css(r.soft), toQ(k.appliedAt).left(10),
-                             tr("%n change(s)", "", static_cast<int>(k.changes)));
-          }
-        }
-        catalogue_->setAside(html);
-      });
 }
 
 void MainWindow::showCatalogue() {
@@ -261,7 +219,9 @@ void MainWindow::showCatalogue() {
   catalogue_->focusSeek();
 }
 
-void MainWindow::showReview() { showPage(review_); }
+void MainWindow::showReview() {
+  if (typingTaken(tr("The review"))) showPage(review_);
+}
 
 void MainWindow::showHistory() { showPage(history_); }
 
@@ -271,15 +231,7 @@ void MainWindow::saveChangeFile() {
   if (!path.isEmpty()) review_->saveChangeFile(path);
 }
 
-void MainWindow::say(const QString& message, bool good) {
-  messageText_->setText(message);
-  if (message.isEmpty()) return message_->hide();
-  message_->setObjectName(good ? "good" : "note");
-  message_->setStyleSheet(QString());
-  message_->style()->unpolish(message_);
-  message_->style()->polish(message_);
-  message_->show();
-}
+void MainWindow::say(const QString& message, bool good) { messages_->say(message, good); }
 
 // Colours go into many widgets when they are made, so the pages are made anew, each as it was.
 void MainWindow::setScheme(bool dark) {
@@ -327,6 +279,8 @@ void MainWindow::rebuildPages(bool atStart) {
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);
+  constexpr int kRoomForWords = 1000;
+  find_->setText(width() >= kRoomForWords ? tr("Find a table or a command      Ctrl+K") : tr("Find   Ctrl+K"));
   if (palette_ != nullptr) palette_->hide();
 }
 

@@ -12,17 +12,18 @@
 #include "app/sheet/sheet_page.h"
 #include "app/window/command_palette.h"
 
-class QLabel;
+class QMenu;
 class QPushButton;
-class QFrame;
 class QStackedWidget;
 class QTabBar;
 
 namespace iterandum {
 
 class CataloguePage;
+class Commands;
 class HistoryPage;
 class MarkBar;
+class Messages;
 class Rail;
 class ReviewPage;
 
@@ -47,15 +48,22 @@ class MainWindow : public QMainWindow {
   void resizeEvent(QResizeEvent* event) override;
 
  private:
-  struct Command {
-    QAction* action;
-    std::function<bool()> enabled;
-  };
   void buildTop();
   void buildCommands();
-  void buildSheetCommands();
-  void addCommand(const QString& text, const QList<QKeySequence>& shortcuts, std::function<void()> run,
-                  std::function<bool()> enabled = {});
+  void buildDatabaseCommands();
+  void buildStagedCommands();
+  void buildCellCommands();
+  void buildRecordCommands();
+  void buildFindCommands();
+  void buildColumnCommands();
+  void buildScopeCommands();
+  void buildDeskCommands();
+  [[nodiscard]] QMenu* newMenu(const char* name);
+  void openMenuOfAll();
+  void openSheetMenu(SheetPage::Place place, const QPoint& where);
+  void openReviewMenu(const QPoint& where);
+  void openReceiptMenu(const QPoint& where);
+  void showMessages();
   void showStart();
   void databaseOpened();
   void dropPages();
@@ -74,14 +82,26 @@ class MainWindow : public QMainWindow {
   void updateTabs();
   void updateRail();
   void updateAside();
+  void forgetTips();
   void openPalette();
   void showReview();
   void showHistory();
+  void showRecordHistory();
+  void addRecord();
+  void undo();
+  void redo();
+  // The cursor goes to what a gesture touched, where a sheet shows it.
+  void goToChanged(const Gesture& gesture);
+  // From the review to a record in its sheet, with the cell marked; coming back leads to the review again.
+  void goToReviewed(const RecordRef& record, const std::string& column);
+  // What is being typed is taken first; false, and said, when it does not fit.
+  [[nodiscard]] bool typingTaken(const QString& before);
   void showCatalogue();
   void closeSheet();
   void dropSheet(SheetPage* sheet);
   void keepLayouts();
-  void buildScopeCommands();
+  void keepSheets();
+  void openKeptSheets();
   [[nodiscard]] std::vector<CommandPalette::Entry> scopeEntries(
       const std::function<void(const SavedScope&)>& run) const;
   void saveScope();
@@ -107,13 +127,12 @@ class MainWindow : public QMainWindow {
   OpenWish wish_;  // what is being opened
   std::unique_ptr<Desk> desk_;
   std::unique_ptr<Desk> opening_;
-  std::vector<Command> commands_;
+  std::unique_ptr<Commands> commands_;
   QPushButton* title_ = nullptr;
   QTabBar* tabs_ = nullptr;
   QPushButton* find_ = nullptr;
   QStackedWidget* pages_ = nullptr;
-  QFrame* message_ = nullptr;
-  QLabel* messageText_ = nullptr;
+  Messages* messages_ = nullptr;
   MarkBar* markBar_ = nullptr;
   Rail* rail_ = nullptr;
   StartPage* start_ = nullptr;
@@ -123,13 +142,14 @@ class MainWindow : public QMainWindow {
   std::vector<SheetPage*> sheets_;
   // The way from record to record, to come back on.
   struct Step {
-    QPointer<SheetPage> from;
-    ValueTuple key;
+    QPointer<QWidget> from;  // a sheet, or the review
+    ValueTuple key;          // of a sheet
     int column = 0;
     QPointer<SheetPage> opened;
     Scope scope;  // of what was opened: left open when it was changed meanwhile
   };
   std::vector<Step> way_;
+  QPointer<SheetPage> lastSheet_;  // shown last, to go back to
   CommandPalette* palette_ = nullptr;
 };
 

@@ -7,6 +7,7 @@
 #include "app/catalogue/catalogue_page.h"
 #include "app/connect/mark_bar.h"
 #include "app/window/main_window.h"
+#include "app/window/messages.h"
 #include "core/engines/common/address.h"
 
 namespace iterandum {
@@ -104,18 +105,22 @@ void MainWindow::showTitle() {
   const QString title = toQ(desk_->info().title);
   const QString mark = toQ(desk_->mark().name);
   title_->setText(title + QStringLiteral(" ▾"));
-  title_->setToolTip(toQ(desk_->info().address));
+  title_->setToolTip(tr("%1\nEverything that can be done (F10)").arg(toQ(desk_->info().address)));
   setWindowTitle(mark.isEmpty() ? tr("%1 – Iterandum").arg(title) : tr("%1 (%2) – Iterandum").arg(title, mark));
 }
 
 void MainWindow::databaseOpened() {
   if (!opening_) return;
   start_->showWaiting({});
-  if (desk_) keepLayouts();
+  if (desk_) {
+    keepLayouts();
+    keepSheets();
+  }
   dropPages();
   desk_ = std::move(opening_);
   buildPages();
   connect(desk_.get(), &Desk::stagedChanged, this, &MainWindow::updateRail);
+  connect(desk_.get(), &Desk::stagedChanged, messages_, &Messages::acted);
   connect(desk_.get(), &Desk::storeFailed, this, [this](const QString& m) { say(m); });
   connect(desk_.get(), &Desk::said, this, [this](const QString& m) { say(m); });
   connect(desk_.get(), &Desk::markChanged, this, [this] {
@@ -125,7 +130,7 @@ void MainWindow::databaseOpened() {
   connect(desk_.get(), &Desk::scopesChanged, this, &MainWindow::updateAside);
   connect(desk_.get(), &Desk::catalogueChanged, this, [this] { rebuildPages(false); });
   showTitle();
-  message_->hide();
+  messages_->hide();
   if (wish_.remember) {
     secrets_->keep(wish_.address, wish_.password, [guard = QPointer(this)](const QString& problem) {
       if (!guard || problem.isEmpty()) return;
@@ -137,9 +142,10 @@ void MainWindow::databaseOpened() {
   markBar_->hide();
   start_->forgetPassword();
   showCatalogue();
+  openKeptSheets();
   updateAside();
   if (!desk_->changes().empty()) {
-    say(tr("What you had staged here before is back: %n change(s), nothing of it written yet.", "",
+    say(tr("What you had staged here before is back: %n record(s), nothing of it written yet.", "",
            static_cast<int>(desk_->changes().counts().records())),
         true);
   }

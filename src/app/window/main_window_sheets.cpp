@@ -7,7 +7,10 @@
 #include "app/catalogue/catalogue_page.h"
 #include "app/records/column_values.h"
 #include "app/review/review_page.h"
+#include "app/window/commands.h"
 #include "app/window/main_window.h"
+#include "app/window/messages.h"
+#include "app/window/open_sheets.h"
 #include "core/scope/column_path.h"
 
 namespace iterandum {
@@ -29,6 +32,39 @@ void MainWindow::openTable(const TableName& name) {
 void MainWindow::keepLayouts() {
   for (const SheetPage* sheet : sheets_) {
     if (sheet->scopeName().isEmpty()) desk_->keepLayout(sheet->table(), layoutText(sheet->look()));
+  }
+}
+
+void MainWindow::keepSheets() {
+  std::vector<OpenSheet> open;
+  for (const SheetPage* sheet : sheets_) {
+    open.push_back({sheet->scopeName().toStdString(), sheet->look(), sheet == lastSheet_});
+  }
+  desk_->keepOpenSheets(openSheetsText(open));
+}
+
+// What was only a step on the way, as records that were just applied, is not there any more.
+void MainWindow::openKeptSheets() {
+  constexpr std::size_t kMost = 12;
+  SheetPage* current = nullptr;
+  std::vector<OpenSheet> kept = openSheetsFrom(desk_->openSheets());
+  if (kept.size() > kMost) kept.resize(kMost);
+  for (const OpenSheet& sheet : kept) {
+    const Table* table = nullptr;
+    for (const Table& one : desk_->catalogue().tables()) {
+      if (displayName(one.name) == sheet.look.scope.table) table = &one;
+    }
+    if (table == nullptr || !table->unusable.empty()) continue;
+    SheetPage* page = addSheet(*table, sheet.look);
+    for (const SavedScope& saved : desk_->scopes()) {
+      if (saved.name == sheet.name) page->setScopeName(toQ(saved.name), saved.scope);
+    }
+    if (sheet.current) current = page;
+  }
+  if (current != nullptr) {
+    showPage(current);
+  } else {
+    updateTabs();
   }
 }
 
@@ -71,7 +107,13 @@ SheetPage* MainWindow::addSheet(const Table& table, const SheetLook& look) {
   auto* sheet = new SheetPage(*desk_, table, look);
   connect(sheet, &SheetPage::said, this, [this](const QString& m) { say(m); });
   connect(sheet, &SheetPage::told, this, [this](const QString& m) { say(m, true); });
-  connect(sheet, &SheetPage::borrowAsked, this, &MainWindow::borrowColumn);
+  connect(sheet, &SheetPage::menuAsked, this, &MainWindow::openSheetMenu);
+  connect(sheet, &SheetPage::commandAsked, this, [this](const char* command) { commands_->run(command); });
+  connect(&sheet->view(), &SheetView::offered, this,
+          [this](const QString& m, const QString& action, const std::function<void()>& act) {
+            messages_->offer(m, action, act);
+          });
+  connect(&sheet->model().source(), &RecordSource::aboutToRestart, messages_, &Messages::acted);
   connect(sheet, &SheetPage::titleChanged, this, &MainWindow::updateTabs);
   connect(sheet, &SheetPage::openAsked, this, [this, sheet](const Scope& scope) {
     const SheetLook from = sheet->look();
@@ -97,66 +139,11 @@ void MainWindow::dropSheet(SheetPage* sheet) {
 }
 
 void MainWindow::refreshSheets() {
-  for (SheetPage* sheet : sheets_) sheet->model().source().refresh();
+  for (SheetPage* sheet : sheets_) sheet->readAgain();
   desk_->forgetReferences();
 }
 
 // --- scopes ----------------------------------------------------------------------------------------------------------
-
-void MainWindow::buildScopeCommands() {
-  const auto sheet = [this] { return currentSheet() != nullptr; };
-  const auto open = [this] { return desk_ != nullptr; };
-  const auto saved = [this] { return desk_ != nullptr && !desk_->scopes().empty(); };
-  addCommand(
-      tr("Save this scope under a name"), {QKeySequence(tr("Ctrl+Alt+K"))}, [this] { saveScope(); }, sheet);
-  addCommand(
-      tr("Open a saved scope"), {QKeySequence(tr("Ctrl+Alt+O"))},
-      [this] {
-        palette_->open(scopeEntries([this](const SavedScope& s) { openScope(s.scope, toQ(s.name)); }),
-                       tr("Open which saved scope?"));
-      },
-      saved);
-  addCommand(
-      tr("Forget a saved scope"), {},
-      [this] {
-        palette_->open(scopeEntries([this](const SavedScope& s) { desk_->forgetScope(s.name); }),
-                       tr("Forget which saved scope?"));
-      },
-      saved);
-  addCommand(
-      tr("Export this scope as a file"), {}, [this] { exportScope(); }, sheet);
-  addCommand(
-      tr("Import a scope from a file"), {}, [this] { importScope(); }, open);
-  addCommand(
-      tr("Open this table in another sheet"), {QKeySequence(tr("Ctrl+Alt+N"))},
-      [this] { showPage(addSheet(currentSheet()->table(), {})); }, sheet);
-  addCommand(
-      tr("Only records with something staged"), {},
-      [this] { currentSheet()->scope().addCondition(QStringLiteral("record is staged")); }, sheet);
-  addCommand(
-      tr("Only records with a finding"), {},
-      [this] { currentSheet()->scope().addCondition(QStringLiteral("record has a finding")); }, sheet);
-  addCommand(
-      tr("Open the record this points at"), {QKeySequence(tr("F7"))}, [this] { followReference(); }, sheet);
-  addCommand(
-      tr("Come back to where it was opened from"), {QKeySequence(tr("Shift+F7"))}, [this] { comeBack(); },
-      [this] { return desk_ != nullptr && !way_.empty(); });
-  addCommand(
-      tr("Borrow a column from the records pointed at"), {QKeySequence(tr("Ctrl+B"))}, [this] { borrowColumn(); },
-      sheet);
-  addCommand(
-      tr("Sort by any column, shown or not"), {QKeySequence(tr("Ctrl+Alt+Y"))}, [this] { sortByAny(); }, sheet);
-  addCommand(
-      tr("Show a hidden column"), {QKeySequence(tr("Ctrl+Alt+U"))}, [this] { showHiddenColumn(); }, sheet);
-  addCommand(
-      tr("Choose by what the records pointed at are called"), {QKeySequence(tr("Ctrl+Alt+B"))},
-      [this] { chooseReadable(); }, sheet);
-  addCommand(
-      tr("State what this column points at"), {}, [this] { stateReference(); }, sheet);
-  addCommand(
-      tr("Forget what was stated about references"), {}, [this] { forgetReference(); },
-      [this] { return desk_ != nullptr && !desk_->statedReferences().empty(); });
-}
 
 std::vector<CommandPalette::Entry> MainWindow::scopeEntries(const std::function<void(const SavedScope&)>& run) const {
   std::vector<CommandPalette::Entry> out;
@@ -214,70 +201,8 @@ void MainWindow::importScope() {
   openScope(scope->second, toQ(name));
 }
 
-// --- along references ------------------------------------------------------------------------------------------------
-
-namespace {
-
-// The records of a table with these values, as a sheet shows them.
-Scope scopeOf(const Table& table, const std::vector<std::pair<std::string, Value>>& values) {
-  Scope out;
-  out.table = displayName(table.name);
-  for (const auto& [column, value] : values) out.filters.push_back({column, filterFor(value).toStdString()});
-  return out;
-}
-
-}  // namespace
-
-void MainWindow::followReference() {
-  SheetPage* sheet = currentSheet();
-  SheetModel& model = sheet->model();
-  const QModelIndex current = sheet->view().currentIndex();
-  if (!current.isValid() || current.row() >= model.source().rows()) return;
-  const Table* target = nullptr;
-  std::vector<std::pair<std::string, Value>> values;
-  if (model.isBorrowed(current.column())) {
-    // The record that lends.
-    target = &model.ownerTable(current.column());
-    const auto owner = model.owner(current.row(), current.column());
-    const std::vector<std::string> names = target->writeKeyColumns();
-    for (std::size_t k = 0; owner && k < names.size(); ++k) values.emplace_back(names[k], owner->key[k]);
-  } else {
-    for (const Reference& r : sheet->table().references) {
-      const auto column = static_cast<std::size_t>(current.column());
-      if (r.targetMissing || std::find(r.columns.begin(), r.columns.end(), column) == r.columns.end()) continue;
-      target = desk_->catalogue().find(r.target);
-      for (std::size_t i = 0; i < r.columns.size(); ++i) {
-        const Value value = model.cell(current.row(), static_cast<int>(r.columns[i])).effective();
-        if (!value.isNull() && value.kind() != Value::Kind::PendingKey) values.emplace_back(r.targetColumns[i], value);
-      }
-      if (values.size() < r.columns.size()) values.clear();
-      break;
-    }
-  }
-  if (target == nullptr) return say(tr("%1 points at nothing.").arg(model.columnName(current.column())));
-  if (values.empty()) return say(tr("This record points at none of %1.").arg(toQ(displayName(target->name))));
-  const Scope scope = scopeOf(*target, values);
-  const ValueTuple key = model.source().key(current.row());
-  SheetPage* opened = openScope(scope);
-  if (opened != nullptr) way_.push_back({sheet, key, current.column(), opened, scope});
-}
-
-void MainWindow::comeBack() {
-  const Step step = way_.back();
-  way_.pop_back();
-  if (step.from == nullptr) return;
-  SheetPage* opened = step.opened;
-  showPage(step.from);
-  step.from->goToRecord(step.key, step.column);
-  // What was only looked at goes; what was made into something else stays.
-  if (opened == nullptr || opened == step.from) return;
-  Scope shown = opened->scope().scope();
-  shown.columns.clear();
-  if (shown == step.scope) {
-    dropSheet(opened);
-    updateTabs();
-  }
-}
+// --- columns of others
+// ------------------------------------------------------------------------------------------------
 
 void MainWindow::eachLent(const Table& table, const std::function<void(const ColumnPath&, const Column&)>& each) const {
   constexpr std::size_t kMostSteps = 3;

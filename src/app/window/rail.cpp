@@ -38,10 +38,8 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
   counts_ = new QLabel(this);
   counts_->setObjectName("railCounts");
   counts_->setTextFormat(Qt::RichText);
-  last_ = new QLabel(this);
+  last_ = new ElidedLabel(this);
   last_->setObjectName("railLast");
-  last_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  last_->setTextFormat(Qt::PlainText);
   layout->addWidget(counts_);
   layout->addWidget(last_, 1);
   const auto button = [&](const QString& text, const char* name, auto signal) {
@@ -60,6 +58,25 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
   review_ = button(tr("Review →"), "main", &Rail::reviewAsked);
   apply_ = button(tr("Apply"), "main", &Rail::applyAsked);
   review_->setAccessibleName(tr("Review"));
+  undo_->setToolTip(tr("Takes the last act back (Ctrl+Z)"));
+  stop_->setToolTip(tr("Stops it; nothing is written"));
+  rehearse_->setToolTip(tr("Looks at the records in the database again (Ctrl+Shift+R)"));
+  putBack_->setToolTip(tr("All that is staged is no longer wanted; nothing was written (Ctrl+Shift+Backspace)"));
+  save_->setToolTip(tr("What is staged as a file, to be applied elsewhere or later (Ctrl+S)"));
+  review_->setToolTip(tr("Read over what would change, before anything is written (Ctrl+R)"));
+  apply_->setToolTip(tr("Writes all of it, or nothing (Ctrl+Shift+Enter)"));
+  // Review and Apply are never off the screen; all that gives way is in the menu of everything too.
+  room_ = new GivingWay(this);
+  room_->add(last_, 0);
+  room_->add(save_, 1);
+  room_->add(putBack_, 2);
+  room_->add(rehearse_, 3);
+  room_->add(undo_, 4);
+  room_->add(mark_, 5);
+  room_->add(counts_, 6);
+  room_->add(stop_, 7);
+  room_->add(review_, 8);
+  room_->add(apply_, 9);
 }
 
 void Rail::show(const RailState& state) {
@@ -89,23 +106,22 @@ void Rail::show(const RailState& state) {
   QString text =
       state.onReview ? state.reviewState : (state.last.isEmpty() ? QString() : tr("last: %1").arg(state.last));
   last_->setStyleSheet(QStringLiteral("color: %1;").arg(css(r.onStripSoft)));
-  last_->setToolTip(text);
-  last_->setText(text);
-  mark_->setVisible(!state.markName.isEmpty());
+  last_->say(text);
+  room_->setWanted(mark_, !state.markName.isEmpty());
   mark_->setText(state.markName);
   mark_->setAccessibleName(tr("This database is marked: %1").arg(state.markName));
   mark_->setStyleSheet(markStyle(state.markColour));
   const bool any = c.any();
-  undo_->setVisible(state.canUndo && !state.onReview);
-  stop_->setVisible(state.onReview && state.busy);
-  rehearse_->setVisible(state.onReview && any && !state.busy);
-  putBack_->setVisible(any && !state.onReview);
-  save_->setVisible(state.onReview && any);
-  review_->setVisible(!state.onReview);
+  room_->setWanted(undo_, state.canUndo && !state.onReview);
+  room_->setWanted(stop_, state.onReview && state.busy);
+  room_->setWanted(rehearse_, state.onReview && any && !state.busy);
+  room_->setWanted(putBack_, any && !state.onReview);
+  room_->setWanted(save_, state.onReview && any);
+  room_->setWanted(review_, !state.onReview);
   review_->setEnabled(any);
-  apply_->setVisible(state.onReview);
+  room_->setWanted(apply_, state.onReview);
   apply_->setEnabled(state.ready && any && state.readOnly.isEmpty());
-  apply_->setText(tr("Apply %n change(s)", "", static_cast<int>(c.records())));
+  apply_->setText(tr("Apply to %n record(s)", "", static_cast<int>(c.records())));
 }
 
 }  // namespace iterandum

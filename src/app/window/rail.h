@@ -3,6 +3,8 @@
 
 #include <QWidget>
 
+#include "app/style/elided_label.h"
+#include "app/style/giving_way.h"
 #include "core/changes/change_set.h"
 
 class QLabel;
@@ -41,9 +43,10 @@ class Rail : public QWidget {
   void stopAsked();
 
  private:
+  GivingWay* room_;
   QLabel* mark_;
   QLabel* counts_;
-  QLabel* last_;
+  ElidedLabel* last_;
   QPushButton* undo_;
   QPushButton* rehearse_;
   QPushButton* stop_;

@@ -308,7 +308,7 @@ Result<Condition> ConditionReader::plain(const Path& path) {
   return compared(path, Op::Contains, value);
 }
 
-// What is staged, or has a finding, in one column or anywhere in the record.
+// What is staged, has a finding or was just applied, in one column or anywhere in the record.
 Result<Condition> ConditionReader::among(const ConditionOperator& how, const std::string& column) {
   if (!context_.staged) {
     return wrong(ahead(0), "nothing is staged here; what is staged can be asked for in the window");
@@ -317,8 +317,8 @@ Result<Condition> ConditionReader::among(const ConditionOperator& how, const std
   Condition out;
   out.op = Op::Among;
   out.column = column;
-  out.keys = context_.staged(table, column, how.ofFindings);
-  out.said = how.ofFindings ? "has a finding" : "is staged";
+  out.keys = context_.staged(table, column, how.known);
+  out.said = saidOfKnown(how.known, false);
   return how.negated ? negatedCondition(std::move(out)) : std::move(out);
 }
 

@@ -28,8 +28,10 @@ ConditionOperator inNumbersAndDays(std::vector<std::string_view> words, Op op, b
 }
 
 std::vector<ConditionOperator> allOperators() {
-  std::vector<ConditionOperator> out{{{"has", "no", "finding"}, Op::Among, true, true},
-                                     {{"has", "a", "finding"}, Op::Among, false, true},
+  std::vector<ConditionOperator> out{{{"has", "no", "finding"}, Op::Among, true, KnownOf::Finding},
+                                     {{"has", "a", "finding"}, Op::Among, false, KnownOf::Finding},
+                                     {{"was", "not", "just", "applied"}, Op::Among, true, KnownOf::Applied},
+                                     {{"was", "just", "applied"}, Op::Among, false, KnownOf::Applied},
                                      {{"is", "not", "staged"}, Op::Among, true},
                                      {{"is", "staged"}, Op::Among},
                                      {{"is", "not", "no", "value"}, Op::HasValue},
@@ -129,6 +131,18 @@ std::string textInCondition(std::string_view text, bool inList) {
                          [](const ConditionToken& w) { return isWord(w, "and") || isWord(w, "or"); });
   }
   return plain ? std::string(text) : between(text, '\'');
+}
+
+std::string saidOfKnown(KnownOf known, bool negated) {
+  switch (known) {
+    case KnownOf::Staged:
+      return negated ? "is not staged" : "is staged";
+    case KnownOf::Finding:
+      return negated ? "has no finding" : "has a finding";
+    case KnownOf::Applied:
+      return negated ? "was not just applied" : "was just applied";
+  }
+  return {};
 }
 
 }  // namespace iterandum

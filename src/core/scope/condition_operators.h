@@ -7,6 +7,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/scope/condition_text.h"
 #include "core/scope/query.h"
 
 namespace iterandum {
@@ -15,9 +16,9 @@ struct ConditionOperator {
   std::vector<std::string_view> words;
   Condition::Op op;
   bool negated = false;
-  bool ofFindings = false;  // Among
-  bool notInTexts = false;  // in a column of texts the words are a text
-  bool emptyText = false;   // equal to that
+  KnownOf known = KnownOf::Staged;  // Among
+  bool notInTexts = false;          // in a column of texts the words are a text
+  bool emptyText = false;           // equal to that
 
   // Whether nothing follows it.
   [[nodiscard]] bool standsAlone() const {
@@ -25,6 +26,9 @@ struct ConditionOperator {
     return op == Op::NoValue || op == Op::HasValue || op == Op::Among || emptyText;
   }
 };
+
+// "is staged", "has no finding".
+[[nodiscard]] std::string saidOfKnown(KnownOf known, bool negated);
 
 // Whether the column holds texts, which are said in other words than numbers and days.
 [[nodiscard]] bool holdsTexts(const Column& column);

@@ -16,13 +16,16 @@
 
 namespace iterandum {
 
+// What a desk knows of records that the database does not.
+enum class KnownOf { Staged, Finding, Applied };
+
 // What conditions may speak of besides the table itself.
 struct ConditionContext {
   const Catalogue* catalogue = nullptr;  // for references; null: none. Outlives the conditions.
   std::chrono::sys_days today;           // what "this year" is counted from
-  // The records of a table for which something is staged, or that have a finding; in one column when it is named, else
-  // anywhere. Not set: where this is, nothing is staged.
-  std::function<std::shared_ptr<const KeyList>(const Table& table, const std::string& column, bool finding)> staged =
+  // The records of a table that the desk knows something of; in one column when it is named, else anywhere. Not set:
+  // where this is, nothing is staged.
+  std::function<std::shared_ptr<const KeyList>(const Table& table, const std::string& column, KnownOf what)> staged =
       {};
   // The columns by which the records of a table are called: what is asked of a reference's column may be a name. Not
   // set: the one that says best which record it is.

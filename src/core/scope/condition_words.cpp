@@ -65,8 +65,9 @@ class Words {
   std::string negated(const Condition& c, const std::string& prefix) {
     if (c.op == Op::Through) return through(c, prefix, true);
     if (c.op == Op::Among) {
-      const bool finding = c.said == "has a finding";
-      return subject(c, prefix) + (finding ? " has no finding" : " is not staged");
+      for (const KnownOf known : {KnownOf::Staged, KnownOf::Finding, KnownOf::Applied}) {
+        if (c.said == saidOfKnown(known, false)) return subject(c, prefix) + " " + saidOfKnown(known, true);
+      }
     }
     const bool compound = c.op == Op::And || c.op == Op::Or || c.op == Op::Not || c.op == Op::Pointing;
     // "comes not after m" has no opposite of its own.

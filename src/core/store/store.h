@@ -99,6 +99,14 @@ class Store {
   [[nodiscard]] Status keepLayout(const std::string& address, const std::string& table, const std::string& layout);
   [[nodiscard]] Result<std::map<std::string, std::string>> layouts(const std::string& address);
 
+  // The sheets that are open over it, in the window's own words; empty: never kept.
+  [[nodiscard]] Status keepOpenSheets(const std::string& address, const std::string& sheets);
+  [[nodiscard]] Result<std::string> openSheets(const std::string& address);
+
+  // What somebody was shown once, under its name; for no database in particular.
+  [[nodiscard]] Status rememberSeen(const std::string& name);
+  [[nodiscard]] Result<bool> wasSeen(const std::string& name);
+
   // Which code of the database (running_code.h) somebody was told about.
   [[nodiscard]] Result<std::set<std::string>> toldCode(const std::string& address);
   [[nodiscard]] Status rememberToldCode(const std::string& address, const std::vector<std::string>& code);

@@ -11,6 +11,8 @@ constexpr std::string_view kReference = "reference";
 constexpr std::string_view kReadable = "readable";
 constexpr std::string_view kLayout = "layout";
 constexpr std::string_view kToldCode = "told";
+constexpr std::string_view kOpenSheets = "sheets";
+constexpr std::string_view kSeen = "seen";
 
 std::string textList(const std::vector<std::string>& items) {
   JsonWriter out;
@@ -128,6 +130,22 @@ Status Store::rememberToldCode(const std::string& address, const std::vector<std
 
 Status Store::keepLayout(const std::string& address, const std::string& table, const std::string& layout) {
   return keepText(address, kLayout, table, layout);
+}
+
+Status Store::rememberSeen(const std::string& name) { return keepText({}, kSeen, name, {}); }
+
+Result<bool> Store::wasSeen(const std::string& name) {
+  ITERANDUM_ASSIGN(const auto kept, texts({}, kSeen));
+  return std::any_of(kept.begin(), kept.end(), [&](const auto& one) { return one.first == name; });
+}
+
+Status Store::keepOpenSheets(const std::string& address, const std::string& sheets) {
+  return keepText(address, kOpenSheets, {}, sheets);
+}
+
+Result<std::string> Store::openSheets(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kOpenSheets));
+  return kept.empty() ? std::string() : kept.front().second;
 }
 
 Result<std::map<std::string, std::string>> Store::layouts(const std::string& address) {

@@ -1,0 +1,93 @@
+// MainWindow: menus, each made of the commands that fit the place.
+#include <QCursor>
+#include <QMenu>
+#include <QPushButton>
+#include <QStackedWidget>
+
+#include "app/history/history_page.h"
+#include "app/review/review_page.h"
+#include "app/sheet/sheet_page.h"
+#include "app/window/commands.h"
+#include "app/window/main_window.h"
+#include "app/window/messages.h"
+
+namespace iterandum {
+
+// A menu that is gone when it closes.
+QMenu* MainWindow::newMenu(const char* name) {
+  auto* menu = new QMenu(this);
+  menu->setObjectName(QLatin1String(name));
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  return menu;
+}
+
+void MainWindow::openMenuOfAll() {
+  QMenu* menu = newMenu("menuOfAll");
+  commands_->fillWithAll(*menu);
+  menu->popup(title_->mapToGlobal(QPoint(0, title_->height())));
+}
+
+void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
+  QMenu* menu = nullptr;
+  Commands& c = *commands_;
+  switch (place) {
+    case SheetPage::Place::Cells:
+      menu = newMenu("cellMenu");
+      c.fill(*menu, {"cell.edit", "cell.cut", "cell.copy", "cell.paste"});
+      c.fillBelow(*menu, tr("Copy otherwise"), {"cell.copy-heads", "cell.copy-stored"});
+      c.fill(*menu, {"", "filter.only", "filter.not", "", "cell.no-value"});
+      c.fillBelow(*menu, tr("Fill"), {"cell.fill-down", "cell.fill-right", "cell.fill-series"});
+      c.fill(*menu, {"", "reference.follow", "record.remove"});
+      c.fillBelow(*menu, tr("More about this record"),
+                  {"cell.whole", "record.history", "card.go", "", "record.add", "record.put-back"});
+      break;
+    case SheetPage::Place::Margin:
+      menu = newMenu("marginMenu");
+      c.fill(*menu, {"record.remove", "record.put-back", "record.add", "", "cell.copy", "cell.copy-heads", "",
+                     "record.history", "card.go", "", "mark.next", "mark.previous", "filter.staged", "select.all"});
+      break;
+    case SheetPage::Place::Head:
+      menu = newMenu("columnMenu");
+      c.fill(*menu, {"column.values", "filter.column", "find.column", "", "sort", "sort.also", "sort.any", "",
+                     "column.borrow", "reference.readable", "", "column.hide", "column.show-all"});
+      c.fillBelow(*menu, tr("How it lies"),
+                  {"column.fit", "column.wider", "column.narrower", "column.left", "column.right", "column.freeze",
+                   "column.show", "select.column"});
+      break;
+    case SheetPage::Place::Sentence:
+      menu = newMenu("sentenceMenu");
+      c.fill(*menu, {"sentence.add", "sentence.change", "filter.staged", "filter.finding", "filter.clear", "",
+                     "sort.any", "sheet.read", "", "scope.save", "scope.open"});
+      c.fillBelow(*menu, tr("More about this sheet"),
+                  {"scope.export", "scope.import", "scope.forget", "", "sheet.another", "sheet.stop", "sheet.close"});
+      break;
+  }
+  menu->popup(where);
+}
+
+void MainWindow::openReviewMenu(const QPoint& where) {
+  QMenu* menu = newMenu("groupMenu");
+  commands_->fill(*menu,
+                  {"review.go", "review.records", "review.statements", "review.effects", "", "review.put-group-back",
+                   "mark.next", "", "review.title", "rehearse", "apply", "save-change-file", "put-all-back"});
+  menu->popup(where);
+}
+
+void MainWindow::openReceiptMenu(const QPoint& where) {
+  QMenu* menu = newMenu("receiptMenu");
+  commands_->fill(*menu, {"receipt.take-back", "", "review", "catalogue"});
+  menu->popup(where);
+}
+
+// What was said, to be read again.
+void MainWindow::showMessages() {
+  std::vector<CommandPalette::Entry> entries;
+  for (const Messages::Said& said : messages_->soFar()) {
+    entries.push_back({said.text, said.at.toString(QStringLiteral("HH:mm:ss")), true,
+                       [this, said] { messages_->say(said.text, said.good); }});
+  }
+  if (entries.empty()) return say(tr("Nothing was said so far."), true);
+  palette_->open(std::move(entries), tr("Messages so far"));
+}
+
+}  // namespace iterandum
