@@ -2,7 +2,9 @@
 // interface thread did not answer while the table was opened, scrolled through and sorted. The real window, driven by
 // real keys, without a screen.
 #include <QApplication>
+#include <QClipboard>
 #include <QElapsedTimer>
+#include <QMenu>
 #include <QTest>
 #include <QTimer>
 #include <cstdio>
@@ -11,6 +13,7 @@
 
 #include "app/grid/sheet_view.h"
 #include "app/sheet/sheet_page.h"
+#include "app/style/roles.h"
 #include "app/window/main_window.h"
 
 namespace {
@@ -96,6 +99,92 @@ bool filtering(MainWindow& window, Watch& watch) {
   return true;
 }
 
+// Acts over what is selected: everything there is, a copy, a fill, a removal, a menu.
+bool acting(MainWindow& window, Watch& watch) {
+  SheetPage* sheet = window.currentSheet();
+  SheetView& view = sheet->view();
+  QElapsedTimer took;
+  const auto begin = [&] {
+    took.start();
+    watch.begin();
+  };
+  view.setFocus();
+  view.goTo(0, 0);
+  begin();
+  QTest::keyClick(&view, Qt::Key_A, Qt::ControlModifier);
+  report("select all", took, watch);
+  const auto menuOpen = [&] {
+    for (QMenu* menu : window.findChildren<QMenu*>(QStringLiteral("cellMenu"))) {
+      if (menu->isVisible()) return menu;
+    }
+    return static_cast<QMenu*>(nullptr);
+  };
+  view.goTo(0, 1);
+  begin();
+  QTest::keyClick(&view, Qt::Key_F10, Qt::ShiftModifier);
+  QMenu* menu = menuOpen();
+  if (menu == nullptr) return false;
+  menu->grab();
+  report("menu of a cell, painted", took, watch);
+  menu->close();
+  window.activateWindow();
+  if (!QTest::qWaitForWindowActive(&window)) return false;
+  view.setFocus();
+  const auto selectRows = [&](int count) {
+    view.selectionModel()->select({sheet->model().index(0, 0), sheet->model().index(count - 1, 0)},
+                                  QItemSelectionModel::ClearAndSelect);
+    view.selectRecords();
+  };
+  const auto cells = [&] { return static_cast<long long>(view.selectedCellCount()); };
+  selectRows(50000);
+  QApplication::clipboard()->clear();
+  begin();
+  QTest::keyClick(&view, Qt::Key_C, Qt::ControlModifier);
+  if (!QTest::qWaitFor([] { return !QApplication::clipboard()->text().isEmpty(); }, 120000)) return false;
+  report(QStringLiteral("copy of %1 cells of 50 000 records").arg(cells()).toUtf8().constData(), took, watch);
+  const auto note = sheet->table().columnIndex("note");
+  if (note) {
+    view.selectionModel()->select(
+        {sheet->model().index(0, static_cast<int>(*note)), sheet->model().index(99999, static_cast<int>(*note))},
+        QItemSelectionModel::ClearAndSelect);
+    begin();
+    QTest::keyClick(&view, Qt::Key_D, Qt::ControlModifier);
+    if (!QTest::qWaitFor([&] { return window.desk()->changes().counts().cells > 99000; }, 120000)) return false;
+    report("fill down over 100 000 records, staged", took, watch);
+    window.desk()->undo();
+  }
+  selectRows(100000);
+  begin();
+  QTest::keyClick(&view, Qt::Key_Delete, Qt::ControlModifier);
+  if (!QTest::qWaitFor([&] { return window.desk()->changes().counts().removed == 100000; }, 120000)) return false;
+  report("removal of 100 000 records, staged", took, watch);
+  window.desk()->undo();
+  // The same records read and kept in memory, the barest way through the engine.
+  Query query;
+  query.table = &sheet->table();
+  query.columns = sheet->table().recordColumns();
+  query.limit = 100000;
+  bool read = false;
+  begin();
+  window.desk()->behind().post(
+      sheet,
+      [query](Session& session, Progress& progress) -> Result<std::size_t> {
+        std::vector<ValueTuple> records;
+        ITERANDUM_TRY(session.select(
+            query,
+            [&](ValueTuple&& record) {
+              records.push_back(std::move(record));
+              return true;
+            },
+            progress));
+        return records.size();
+      },
+      [&read](Result<std::size_t>&& count) { read = count && *count == 100000; });
+  if (!QTest::qWaitFor([&] { return read; }, 120000)) return false;
+  report("the same 100 000 records read in a row and kept", took, watch);
+  return true;
+}
+
 int measure(MainWindow& window, const QString& database, const std::string& table) {
   Watch watch;
   QElapsedTimer took;
@@ -147,6 +236,7 @@ int measure(MainWindow& window, const QString& database, const std::string& tabl
   }
   report("a record down every 15 ms for 10 s", took, watch);
   if (!filtering(window, watch)) return 1;
+  if (last >= 100000 && !acting(window, watch)) return 1;
   std::printf("\n%d records; most memory held at any time %.0f MiB.\n", last + 1, memory("VmHWM"));
   return 0;
 }
@@ -158,10 +248,16 @@ int main(int argc, char** argv) {
     std::fprintf(stderr, "usage: bench_window DATABASE TABLE STORE\n");
     return 2;
   }
+  QElapsedTimer started;
+  started.start();
   const QApplication application(argc, argv);
+  iterandum::applyScheme(iterandum::Scheme::Light);
   iterandum::MainWindow window(argv[3]);
   window.resize(1280, 800);
   window.show();
   if (!QTest::qWaitForWindowActive(&window)) return 1;
+  window.grab();
+  std::printf("From the start of main() to a window that can be used and is painted: %lld ms.\n\n",
+              static_cast<long long>(started.elapsed()));
   return measure(window, QString::fromLocal8Bit(argv[1]), argv[2]);
 }

@@ -78,7 +78,7 @@ TEST_F(WindowTest, TabGoesOnToTheNextRecordAndAfterTheLastToANewOne) {
   key(Qt::Key_Tab);
   EXPECT_EQ(1U, counts().added);
   EXPECT_EQ(3, view().currentIndex().row());
-  key(Qt::Key_Tab);
+  EXPECT_EQ(1, view().currentIndex().column()) << "what the database sets by itself is passed by";
   type("ash");
   key(Qt::Key_Return);
   EXPECT_EQ("add name=ash", staged());
@@ -144,7 +144,7 @@ TEST_F(WindowTest, AllowedValuesAreOffered) {
   key(Qt::Key_F2);
   auto* list = window->findChild<QListWidget*>("choices");
   EXPECT_EQ(3, list->count());
-  EXPECT_EQ("good", list->currentItem()->text().toStdString()) << "it begins at what the cell holds";
+  EXPECT_EQ("sound", list->currentItem()->text().toStdString()) << "it begins at what the cell holds";
   key(Qt::Key_Down);
   key(Qt::Key_Return);
   EXPECT_EQ("edit 7 grade=poor", staged());

@@ -8,6 +8,7 @@
 #include <QListWidget>
 #include <QPlainTextEdit>
 #include <QVBoxLayout>
+#include <set>
 
 #include "app/style/roles.h"
 #include "core/catalogue/column_rules.h"
@@ -16,6 +17,22 @@ namespace iterandum {
 namespace {
 
 constexpr int kMostOffers = 60;
+
+// Keys of editing belong to the editor while it is open, not to the window's commands; those come after what is typed
+// was taken.
+bool isEditing(const QKeyEvent& event) {
+  const bool ctrl = (event.modifiers() & Qt::ControlModifier) != 0;
+  const bool alt = (event.modifiers() & Qt::AltModifier) != 0;
+  const int key = event.key();
+  if (key >= Qt::Key_F1 && key <= Qt::Key_F35) return key == Qt::Key_F2 && event.modifiers() == Qt::NoModifier;
+  if (ctrl && (key == Qt::Key_PageDown || key == Qt::Key_PageUp)) return false;
+  const bool letter = (key >= Qt::Key_A && key <= Qt::Key_Z) || (key >= Qt::Key_0 && key <= Qt::Key_9);
+  if (!ctrl || !letter) return true;
+  if (alt) return false;
+  static const std::set<int> kOfLines{Qt::Key_A, Qt::Key_C, Qt::Key_U, Qt::Key_V, Qt::Key_X, Qt::Key_Y, Qt::Key_Z};
+  const bool shift = (event.modifiers() & Qt::ShiftModifier) != 0;
+  return shift ? key == Qt::Key_Z : kOfLines.contains(key);
+}
 
 // The condition that finds records by what they are called, or by their key.
 Condition called(const Table& target, const std::vector<std::string>& readable, const std::string& keyColumn,
@@ -510,7 +527,7 @@ bool CellEditor::eventFilter(QObject* watched, QEvent* event) {
     return false;
   }
   if (event->type() == QEvent::ShortcutOverride) {
-    // Keys of editing belong to the editor while it is open, not to the window's commands.
+    if (!isEditing(*static_cast<QKeyEvent*>(event))) return true;
     event->accept();
     return false;
   }

@@ -144,7 +144,14 @@ void SheetView::fillRight() {
 
 void SheetView::addRecord() {
   const int row = model_.addRecord();
-  if (row >= 0) goTo(row, edgeColumn(true));
+  if (row < 0) return;
+  // What the database sets by itself nobody has to pass by.
+  int column = edgeColumn(true);
+  const auto isSet = [this](int c) {
+    return !model_.isBorrowed(c) && (model_.column(c).generatedKey || model_.column(c).computed);
+  };
+  for (int next = column; next >= 0 && isSet(column); next = nextVisible(column, 1)) column = next;
+  goTo(row, column);
 }
 
 void SheetView::removeSelected() {

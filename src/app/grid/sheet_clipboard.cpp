@@ -143,8 +143,11 @@ void SheetView::pasteLines(const std::vector<QStringList>& lines, int top, const
     }
   }
   if (!refused.empty()) tellRefused(refused, all, top);
-  const auto taken = static_cast<std::ptrdiff_t>(records.size());
-  if (lines.size() > records.size()) offerRest({lines.begin() + taken, lines.end()}, columns, names);
+  if (lines.size() <= records.size()) return;
+  const std::vector<QStringList> rest(lines.begin() + static_cast<std::ptrdiff_t>(records.size()), lines.end());
+  // Whoever pastes into a new record means new ones.
+  if (!records.empty() && records.front().ref.isAdded()) return addPasted(rest, columns, names);
+  offerRest(rest, columns, names);
 }
 
 void SheetView::tellRefused(const std::vector<ManyRecords::Refusal>& refused, std::size_t cells, int top) {

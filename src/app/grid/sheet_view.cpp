@@ -10,6 +10,7 @@
 #include <set>
 
 #include "app/cells/cell_painter.h"
+#include "app/grid/sheet_accessible.h"
 #include "app/style/roles.h"
 #include "core/catalogue/column_rules.h"
 
@@ -30,6 +31,10 @@ SheetView::SheetView(SheetModel& model, QWidget* parent)
     copy_.stop();
   });
   connect(&model, &QAbstractItemModel::rowsInserted, this, wantSoon);
+  connect(&model, &QAbstractItemModel::dataChanged, this, [this](const QModelIndex& from, const QModelIndex& to) {
+    const QModelIndex at = currentIndex();
+    if (at.isValid() && from.row() <= at.row() && at.row() <= to.row()) tellCurrentCell(*this, false);
+  });
   connect(&many_, &ManyRecords::said, this, &SheetView::said);
   connect(&copy_, &ClipboardCopy::said, this, &SheetView::said);
 }
@@ -57,11 +62,7 @@ void SheetView::resizeEvent(QResizeEvent* event) {
 void SheetView::currentChanged(const QModelIndex& current, const QModelIndex& previous) {
   SheetGrid::currentChanged(current, previous);
   viewport()->update();
-  // What a screen reader says about the sheet is about the current cell.
-  if (current.isValid()) {
-    setAccessibleDescription(QStringLiteral("%1: %2").arg(model_.columnName(current.column()),
-                                                          model_.data(current, Qt::AccessibleTextRole).toString()));
-  }
+  if (current.isValid() && hasFocus()) tellCurrentCell(*this, true);
   if (current.row() != previous.row()) {
     emit currentRowChanged(current.isValid() ? current.row() : -1);
   }

@@ -30,6 +30,8 @@ class RuleWatch : public QObject {
   void ask(const std::vector<RecordRef>& refs, std::vector<ValueTuple> records);
   // Null when the record breaks no rule, as far as is known. Valid until the next answer.
   [[nodiscard]] const Broken* broken(const RecordRef& ref) const;
+  // Whether any record does.
+  [[nodiscard]] bool any() const { return !broken_.isEmpty(); }
 
  signals:
   void answered();

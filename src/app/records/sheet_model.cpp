@@ -400,6 +400,13 @@ QString SheetModel::titleOf(const Held& held) const {
 
 QString SheetModel::recordTitle(int row) const { return titleOf(heldOf(row)); }
 
+bool SheetModel::anyMayNeedALook() const {
+  if (!wrong_.isEmpty() || rules_.any() || desk_.hasFindings(table_.name)) return true;
+  // What somebody else changed is known of the records that are loaded.
+  const QList<int> loaded = source_.loadedRows();
+  return std::any_of(loaded.begin(), loaded.end(), [this](int row) { return mark(row) == Mark::Query; });
+}
+
 std::optional<int> SheetModel::markedIn(int first, int last, bool backwards, Marked marked) const {
   const TableChanges* changes = desk_.changes().table(table_.name);
   const auto mayHaveOne = [&](int row) {

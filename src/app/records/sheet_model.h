@@ -108,6 +108,8 @@ class SheetModel : public QAbstractTableModel {
   void putBack(const std::vector<int>& rows);
   // What is stepped through: records that need a look, or those with something staged.
   enum class Marked { Query, Staged };
+  // Whether some record may need a look: else nobody has to look through all of them.
+  [[nodiscard]] bool anyMayNeedALook() const;
   // The first row of these that is marked so, the last one when looking backwards.
   [[nodiscard]] std::optional<int> markedIn(int first, int last, bool backwards, Marked marked) const;
   // What the record is called in messages.

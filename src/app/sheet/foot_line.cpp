@@ -150,6 +150,7 @@ FootLine::FootLine(SheetView& view, SheetModel& model, QWidget* parent) : QFrame
   offer(tr("Fill down"), "offerFill", "cell.fill-down")->setToolTip(tr("The first one's value for all (Ctrl+D)"));
   offer(tr("No value"), "offerNoValue", "cell.no-value")->setToolTip(tr("Delete, or Ctrl+Shift+N"));
   offer(tr("Only this value"), "offerOnly", "filter.only")->setToolTip(tr("Ctrl+Alt+V"));
+  offer(tr("Whole column"), "offerColumn", "select.column")->setToolTip(tr("Selects it (Ctrl+Space)"));
   offer(tr("Add a record"), "offerAdd", "record.add")->setToolTip(tr("Ctrl+N"));
   offer(tr("Remove"), "offerRemove", "record.remove")->setToolTip(tr("Remove the selected records (Ctrl+Delete)"));
   auto* more = offer(tr("More ▾"), "offerMore", nullptr);
@@ -181,7 +182,8 @@ void FootLine::update() {
   for (QPushButton* button : offers_) {
     const QString name = button->objectName();
     const bool forMany = name == QLatin1String("offerFill") || name == QLatin1String("offerNoValue");
-    const bool forOne = name == QLatin1String("offerOnly") || name == QLatin1String("offerAdd");
+    const bool forOne =
+        name == QLatin1String("offerOnly") || name == QLatin1String("offerAdd") || name == QLatin1String("offerColumn");
     room_->setWanted(button, (!forMany || many) && (!forOne || !many) && (any || name == QLatin1String("offerAdd")));
   }
   if (!any) return say({});

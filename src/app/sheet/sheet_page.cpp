@@ -570,7 +570,9 @@ void SheetPage::findNext(bool backwards) {
   find_->step(backwards);
 }
 
-void SheetPage::nextMarked(bool backwards) { lookForMark(SheetModel::Marked::Query, backwards); }
+void SheetPage::nextMarked(bool backwards) {
+  lookForMark(model_.anyMayNeedALook() ? SheetModel::Marked::Query : SheetModel::Marked::Staged, backwards);
+}
 
 void SheetPage::lookForMark(SheetModel::Marked marked, bool backwards) {
   const int count = model_.rowCount();

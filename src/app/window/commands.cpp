@@ -11,7 +11,7 @@ Commands::Commands(QWidget& window) : QObject(&window), window_(window) {}
 Commands::Command& Commands::remember(const char* id, const QString& text, std::function<void()>&& run,
                                       std::function<bool()>&& enabled) {
   commands_.push_back(
-      std::make_unique<Command>(Command{id, heading_, text, {}, std::move(run), std::move(enabled), Mark::None}));
+      std::make_unique<Command>(Command{id, heading_, text, {}, std::move(run), std::move(enabled), Mark::None, true}));
   Command& command = *commands_.back();
   const bool isNew = byId_.emplace(command.id, &command).second;
   Q_ASSERT_X(isNew, "Commands", id);
@@ -25,9 +25,7 @@ void Commands::add(const char* id, const QString& text, const QList<QKeySequence
   auto* action = new QAction(text, &window_);
   action->setShortcuts(keys);
   action->setShortcutContext(Qt::WindowShortcut);
-  connect(action, &QAction::triggered, this, [&command] {
-    if (command.can()) command.run();
-  });
+  connect(action, &QAction::triggered, this, [this, &command] { this->run(command); });
   window_.addAction(action);
 }
 
@@ -46,24 +44,23 @@ QString Commands::keys(const std::string& id) const { return at(id).keys; }
 
 QString Commands::text(const std::string& id) const { return at(id).text; }
 
-void Commands::run(const std::string& id) const {
-  const Command& command = at(id);
-  if (command.can()) command.run();
+void Commands::run(const std::string& id) const { run(at(id)); }
+
+void Commands::run(const Command& command) const {
+  if (command.can() && (!command.guarded || !guard_ || guard_(command.text))) command.run();
 }
 
 std::vector<CommandPalette::Entry> Commands::paletteEntries() const {
   std::vector<CommandPalette::Entry> out;
   for (const auto& command : commands_) {
-    out.push_back({command->text, command->keys, command->can(), [c = command.get()] {
-                     if (c->can()) c->run();
-                   }});
+    out.push_back({command->text, command->keys, command->can(), [this, c = command.get()] { this->run(*c); }});
   }
   return out;
 }
 
 // The keys stand behind a tab and are only told: the window's own action has them, and two actions with the same keys
 // would take them from each other.
-void Commands::addTo(QMenu& menu, const Command& command) {
+void Commands::addTo(QMenu& menu, const Command& command) const {
   QAction* line =
       menu.addAction(command.keys.isEmpty() ? command.text : command.text + QLatin1Char('\t') + command.keys);
   if (command.mark != Mark::None) {
@@ -71,9 +68,7 @@ void Commands::addTo(QMenu& menu, const Command& command) {
   }
   line->setObjectName(QString::fromStdString(command.id));
   line->setEnabled(command.can());
-  connect(line, &QAction::triggered, &menu, [&command] {
-    if (command.can()) command.run();
-  });
+  connect(line, &QAction::triggered, this, [this, &command] { this->run(command); });
 }
 
 void Commands::fill(QMenu& menu, std::initializer_list<const char*> ids) const {

@@ -29,6 +29,10 @@ class Commands : public QObject {
 
   // What is added from now on stands under this heading in the menu of everything.
   void under(const QString& heading) { heading_ = heading; }
+  // Asked before each command with its words; false: it is not done now, and somebody says why. Commands that are added
+  // as always() are not asked about.
+  void setGuard(std::function<bool(const QString& text)> guard) { guard_ = std::move(guard); }
+  void always(const std::string& id) { byId_.at(id)->guarded = false; }
   // `id` is how menus name it; `enabled`: whether it can be done now, left out: always.
   void add(const char* id, const QString& text, const QList<QKeySequence>& keys, std::function<void()> run,
            std::function<bool()> enabled = {});
@@ -60,14 +64,17 @@ class Commands : public QObject {
     std::function<void()> run;
     std::function<bool()> enabled;
     Mark mark = Mark::None;
+    bool guarded = true;
     [[nodiscard]] bool can() const { return !enabled || enabled(); }
   };
   [[nodiscard]] const Command& at(const std::string& id) const;
   Command& remember(const char* id, const QString& text, std::function<void()>&& run, std::function<bool()>&& enabled);
-  static void addTo(QMenu& menu, const Command& command);
+  void addTo(QMenu& menu, const Command& command) const;
+  void run(const Command& command) const;
 
   QWidget& window_;
   QString heading_;
+  std::function<bool(const QString& text)> guard_;
   std::vector<std::unique_ptr<Command>> commands_;  // in the order of the palette
   std::map<std::string, Command*> byId_;
 };

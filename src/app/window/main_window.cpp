@@ -13,6 +13,7 @@
 
 #include "app/catalogue/catalogue_page.h"
 #include "app/connect/mark_bar.h"
+#include "app/grid/sheet_accessible.h"
 #include "app/history/history_page.h"
 #include "app/review/review_page.h"
 #include "app/sheet/sheet_page.h"
@@ -33,6 +34,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
       trialThread_(std::make_shared<TaskThread>()) {
   PlainTexts::install();
   UsualKeys::install();
+  installSheetAccessibility();
   setObjectName("window");
   setWindowTitle(QStringLiteral("Iterandum"));
   resize(1280, 800);
@@ -220,7 +222,7 @@ void MainWindow::showCatalogue() {
 }
 
 void MainWindow::showReview() {
-  if (typingTaken(tr("The review"))) showPage(review_);
+  if (typingTaken(commands_->text("review"))) showPage(review_);
 }
 
 void MainWindow::showHistory() { showPage(history_); }

@@ -87,7 +87,6 @@ class MainWindow : public QMainWindow {
   void showReview();
   void showHistory();
   void showRecordHistory();
-  void addRecord();
   void undo();
   void redo();
   // The cursor goes to what a gesture touched, where a sheet shows it.

@@ -41,6 +41,8 @@ void MainWindow::buildCommands() {
   buildColumnCommands();
   buildScopeCommands();
   buildDeskCommands();
+  commands_->setGuard([this](const QString& command) { return typingTaken(command); });
+  for (const char* id : {"palette", "menu", "cell.menu", "message.close", "message.list"}) commands_->always(id);
   for (const auto& [id, mark] : std::initializer_list<std::pair<const char*, Mark>>{{"cell.edit", Mark::Changed},
                                                                                     {"record.add", Mark::Added},
                                                                                     {"record.remove", Mark::Removed},
@@ -155,8 +157,7 @@ void MainWindow::buildRecordCommands() {
   const auto sheet = [this] { return currentSheet() != nullptr; };
   Commands& c = *commands_;
   c.under(tr("Records"));
-  c.add(
-      "record.add", tr("Add a record"), keys(tr("Ctrl+N")), [this] { addRecord(); }, sheet);
+  c.add("record.add", tr("Add a record"), keys(tr("Ctrl+N")), onView(this, &SheetView::addRecord), sheet);
   c.add("record.remove", tr("Remove the selected records"), keys(tr("Ctrl+Delete"), tr("Ctrl+-")),
         onView(this, &SheetView::removeSelected), sheet);
   c.add("record.put-back", tr("Put the selected records back"), keys(tr("Ctrl+Backspace")),
@@ -294,6 +295,9 @@ void MainWindow::buildDeskCommands() {
       "cell.menu", tr("Menu of what is selected"), tr("Shift+F10"), [this] { currentSheet()->view().openMenuByKey(); },
       sheet);
   c.add("message.close", tr("Close the message"), keys(tr("Ctrl+.")), [this] { messages_->hide(); });
+  c.add(
+      "message.act", tr("Do what the message offers"), keys(tr("Ctrl+Alt+Return"), tr("Ctrl+Alt+Enter")),
+      [this] { messages_->act(); }, [this] { return messages_->offering(); });
   c.add("message.list", tr("Messages so far"), keys(tr("Ctrl+Alt+M")), [this] { showMessages(); });
   c.add("desk.dark", tr("Dark desk"), keys(tr("Ctrl+Alt+D")), [this] { setScheme(true); });
   c.add("desk.light", tr("Light desk"), keys(tr("Ctrl+Alt+L")), [this] { setScheme(false); });

@@ -48,11 +48,11 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       break;
     case SheetPage::Place::Head:
       menu = newMenu("columnMenu");
-      c.fill(*menu, {"column.values", "filter.column", "find.column", "", "sort", "sort.also", "sort.any", "",
-                     "column.borrow", "reference.readable", "", "column.hide", "column.show-all"});
+      c.fill(*menu, {"column.values", "filter.column", "find.column", "select.column", "", "sort", "sort.also",
+                     "sort.any", "", "column.borrow", "", "column.hide", "column.show-all"});
       c.fillBelow(*menu, tr("How it lies"),
                   {"column.fit", "column.wider", "column.narrower", "column.left", "column.right", "column.freeze",
-                   "column.show", "select.column"});
+                   "column.show", "reference.readable"});
       break;
     case SheetPage::Place::Sentence:
       menu = newMenu("sentenceMenu");

@@ -17,13 +17,9 @@ bool MainWindow::typingTaken(const QString& before) {
   if (sheet == nullptr || sheet->view().takeTyped()) return true;
   const CellEditor* editor = sheet->view().editor();
   if (editor == nullptr) return true;
-  say(tr("%1 waits: what is typed in %2 is not taken yet. Put it right, or give it up with Esc.")
+  say(tr("“%1” waits: what is typed in %2 does not fit. Put it right, or give it up with Esc.")
           .arg(before, sheet->model().columnName(editor->index().column())));
   return false;
-}
-
-void MainWindow::addRecord() {
-  if (typingTaken(tr("The new record"))) currentSheet()->view().addRecord();
 }
 
 // --- undo ------------------------------------------------------------------------------------------------------------

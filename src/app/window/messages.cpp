@@ -26,10 +26,7 @@ Messages::Messages(QWidget* parent) : QFrame(parent) {
   layout->addWidget(text_, 1);
   action_ = new QPushButton(this);
   action_->setObjectName("messageAction");
-  connect(action_, &QPushButton::clicked, this, [this] {
-    hide();
-    if (const auto act = std::exchange(act_, {})) act();
-  });
+  connect(action_, &QPushButton::clicked, this, &Messages::act);
   layout->addWidget(action_, 0, Qt::AlignTop);
   auto* seen = new QPushButton(tr("Seen"), this);
   seen->setFocusPolicy(Qt::NoFocus);
@@ -61,9 +58,15 @@ void Messages::say(const QString& message, bool good) {
 void Messages::offer(const QString& message, const QString& action, std::function<void()> act) {
   say(message, true);
   action_->setText(action);
+  action_->setToolTip(tr("Ctrl+Alt+Enter"));
   action_->show();
   act_ = std::move(act);
   leaving_->stop();  // it waits for an answer, or for the next act
+}
+
+void Messages::act() {
+  hide();
+  if (const auto act = std::exchange(act_, {})) act();
 }
 
 void Messages::acted() {

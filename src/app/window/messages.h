@@ -23,6 +23,9 @@ class Messages : public QFrame {
   void say(const QString& message, bool good);
   // The same with something that can be done about it, by a button.
   void offer(const QString& message, const QString& action, std::function<void()> act);
+  [[nodiscard]] bool offering() const { return isVisible() && act_ != nullptr; }
+  // Does what is offered.
+  void act();
   // Something was done: what was said before it goes.
   void acted();
   struct Said {
