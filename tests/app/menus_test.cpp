@@ -76,6 +76,26 @@ TEST_F(MenusTest, ARecordIsRemovedAndPutBackByMouseAlone) {
   EXPECT_EQ("", staged());
 }
 
+TEST_F(MenusTest, ARecordIsRemovedWithAllThatCouldNotStayInOneGesture) {
+  db.run(
+      "CREATE TABLE work (work_id INTEGER PRIMARY KEY, tree_id INTEGER NOT NULL REFERENCES tree, after INTEGER "
+      "REFERENCES work); INSERT INTO work VALUES (1, 7, NULL), (2, 8, 1), (3, 9, NULL), (4, 9, 2)");
+  window.reset();
+  start();
+  openTable("tree");
+  take(menuAt(view().viewport(), cellPlace(0, "tag"), "cellMenu"), "record.remove-with");
+  ASSERT_TRUE(wait([&] { return counts().removed == 6; })) << staged() << message().toStdString();
+  EXPECT_EQ("To be removed: 1 of tree, 2 of inspection, 3 of work. The review lists them all.", message().toStdString())
+      << "a photo lets go by itself; work goes down over work";
+  goToReview();
+  EXPECT_TRUE(review()->ready());
+  key(Qt::Key_Return, kCtrlShift);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("8\n9", db.rows("SELECT tree_id FROM tree"));
+  EXPECT_EQ("3", db.rows("SELECT work_id FROM work"));
+  EXPECT_EQ("1|-\n2|9", db.rows("SELECT photo_id, tree_id FROM photo"));
+}
+
 TEST_F(MenusTest, AMenuIsAboutAllThatIsSelectedWhenItIsAskedForThere) {
   openTable("tree");
   click(0, "condition");

@@ -159,6 +159,56 @@ void SheetView::removeSelected() {
   many_.take(selectedRows(), [this](ManyRecords::Records&& records) { many_.remove(records); });
 }
 
+void SheetView::removeWithHanging() {
+  constexpr std::size_t kMost = 20000;
+  if (const QString reason = model_.cannotRemove(); !reason.isEmpty()) return emit said(reason);
+  many_.take(selectedRows(), [this](ManyRecords::Records&& records) {
+    std::vector<ValueTuple> keys;
+    for (const ManyRecords::One& one : records) {
+      if (!one.ref.isAdded()) keys.push_back(one.ref.key);
+    }
+    model_.desk().behind().post(
+        this,
+        [table = &model_.table(), catalogue = model_.desk().sharedCatalogue(), keys](Session& session,
+                                                                                     Progress& progress) {
+          return withHangingRecords(session, *catalogue, *table, keys, kMost, progress);
+        },
+        [this, records = std::move(records)](Result<std::vector<HangingRecords>>&& found) {
+          if (!found) return emit said(tr("Nothing was removed: %1").arg(toQ(found.error().text())));
+          // What was seen on the sheet is what is meant, whatever somebody wrote since.
+          for (HangingRecords& hanging : *found) {
+            for (std::size_t i = 0; hanging.table == &model_.table() && i < hanging.keys.size(); ++i) {
+              const auto seen = std::find_if(records.begin(), records.end(), [&](const ManyRecords::One& one) {
+                return !one.ref.isAdded() && sameTuple(one.ref.key, hanging.keys[i]);
+              });
+              if (seen != records.end()) hanging.records[i] = seen->stored;
+            }
+          }
+          stageHanging(*found);
+        });
+  });
+}
+
+void SheetView::stageHanging(const std::vector<HangingRecords>& found) {
+  std::vector<Desk::Removal> removals;
+  QStringList words;
+  for (const HangingRecords& hanging : found) {
+    Desk::Removal removal{hanging.table, {}, hanging.records};
+    if (!hanging.table->notEditable.empty() || !hanging.table->cannotRemove.empty()) {
+      return emit said(tr("Nothing was removed: records of %1 point here, and none of them can be removed.")
+                           .arg(toQ(displayName(hanging.table->name))));
+    }
+    for (const ValueTuple& key : hanging.keys) removal.refs.push_back({hanging.table->name, key, 0});
+    words << tr("%1 of %2")
+                 .arg(QLocale().toString(static_cast<qulonglong>(hanging.keys.size())), toQ(hanging.table->name.name));
+    removals.push_back(std::move(removal));
+  }
+  if (removals.empty()) return;
+  const QString what = words.join(QStringLiteral(", "));
+  model_.desk().stageRemovals(tr("Remove %1").arg(what), removals);
+  emit said(tr("To be removed: %1. The review lists them all.").arg(what));
+}
+
 // Only what is staged is put back: nothing has to be read.
 void SheetView::putBackSelected() {
   std::vector<int> rows;

@@ -8,6 +8,7 @@
 #include "app/cells/cell_editor.h"
 #include "app/grid/clipboard_copy.h"
 #include "app/grid/sheet_grid.h"
+#include "app/records/hanging_records.h"
 #include "app/records/many_records.h"
 #include "app/records/name_lookup.h"
 
@@ -22,6 +23,8 @@ class SheetView : public SheetGrid {
   void editCurrent(const QString& start = {}, bool replace = false);
   void setNoValue();
   void removeSelected();
+  // With all that points at them and could not stay.
+  void removeWithHanging();
   void putBackSelected();
   void addRecord();
   // As it is shown, or as it is stored; `heads`: the columns' names above.
@@ -102,6 +105,7 @@ class SheetView : public SheetGrid {
   [[nodiscard]] Result<Value> pasted(int column, const QString& text, const NameLookup::Names& names) const;
   // Counts on in these columns from the first of the records, which are `pattern` that stay as they are.
   void countOn(const std::vector<int>& columns, const std::vector<RowRange>& rows, std::size_t pattern);
+  void stageHanging(const std::vector<HangingRecords>& found);
   void stageFilled(const ManyRecords::Records& records, const std::vector<ManyRecords::CellWish>& cells,
                    const QString& what, std::size_t filled);
 

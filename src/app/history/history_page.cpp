@@ -230,7 +230,8 @@ QString HistoryPage::whatWasDone(const ReceiptBlock& block, std::size_t i) {
 QString HistoryPage::titleOf(const ReceiptBlock& block, std::size_t i, const ValueTuple& key) const {
   const QString named = toQ(recordInWords(block.table, key));
   const Table* table = desk_.catalogue().find(block.table);
-  if (table == nullptr) return named.toHtmlEscaped();
+  // What takes several columns to name is told by its key alone.
+  if (table == nullptr || block.keyColumns.size() != 1) return named.toHtmlEscaped();
   const std::vector<ValueColumn>& values = block.before.empty() ? block.after : block.before;
   for (const std::string& column : desk_.names().readable(*table)) {
     const auto at = std::find(block.columns.begin(), block.columns.end(), column);

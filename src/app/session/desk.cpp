@@ -221,24 +221,30 @@ void Desk::stageAdditions(const Table& table, const std::vector<std::vector<std:
 
 void Desk::stageRemovals(const Table& table, const std::vector<RecordRef>& refs,
                          const std::vector<ValueTuple>& records) {
-  GesturePart remove = partFor(GesturePart::Kind::Remove, table);
-  // A row id names the record; it is no cell of it.
-  for (const Column& column : table.columns) remove.recordColumns.push_back(column.name);
-  remove.records.resize(remove.recordColumns.size());
-  GesturePart drop = partFor(GesturePart::Kind::DropAdded, table);
-  for (std::size_t i = 0; i < refs.size(); ++i) {
-    if (refs[i].isAdded()) {
-      drop.addedIds.push_back(refs[i].addedId);
-      continue;
-    }
-    for (std::size_t k = 0; k < remove.keys.size(); ++k) remove.keys[k].push(refs[i].key[k]);
-    for (std::size_t c = 0; c < remove.records.size(); ++c) remove.records[c].push(records[i][c]);
-  }
+  const QString title = tr("Remove %n record(s) of %1", "", static_cast<int>(refs.size())).arg(toQ(table.name.name));
+  stageRemovals(title, {{&table, refs, records}});
+}
+
+void Desk::stageRemovals(const QString& title, const std::vector<Removal>& removals) {
   Gesture gesture;
-  gesture.title =
-      tr("Remove %n record(s) of %1", "", static_cast<int>(refs.size())).arg(toQ(table.name.name)).toStdString();
-  if (remove.rows() > 0) gesture.parts.push_back(std::move(remove));
-  if (!drop.addedIds.empty()) gesture.parts.push_back(std::move(drop));
+  gesture.title = title.toStdString();
+  for (const Removal& removal : removals) {
+    GesturePart remove = partFor(GesturePart::Kind::Remove, *removal.table);
+    // A row id names the record; it is no cell of it.
+    for (const Column& column : removal.table->columns) remove.recordColumns.push_back(column.name);
+    remove.records.resize(remove.recordColumns.size());
+    GesturePart drop = partFor(GesturePart::Kind::DropAdded, *removal.table);
+    for (std::size_t i = 0; i < removal.refs.size(); ++i) {
+      if (removal.refs[i].isAdded()) {
+        drop.addedIds.push_back(removal.refs[i].addedId);
+        continue;
+      }
+      for (std::size_t k = 0; k < remove.keys.size(); ++k) remove.keys[k].push(removal.refs[i].key[k]);
+      for (std::size_t c = 0; c < remove.records.size(); ++c) remove.records[c].push(removal.records[i][c]);
+    }
+    if (remove.rows() > 0) gesture.parts.push_back(std::move(remove));
+    if (!drop.addedIds.empty()) gesture.parts.push_back(std::move(drop));
+  }
   if (!gesture.parts.empty()) stage(std::move(gesture));
 }
 

@@ -113,6 +113,13 @@ class Desk : public QObject {
   void stageAdditions(const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records);
   // `records` holds, for each existing record, all of table.recordColumns().
   void stageRemovals(const Table& table, const std::vector<RecordRef>& refs, const std::vector<ValueTuple>& records);
+  struct Removal {
+    const Table* table = nullptr;
+    std::vector<RecordRef> refs;
+    std::vector<ValueTuple> records;
+  };
+  // The same over several tables.
+  void stageRemovals(const QString& title, const std::vector<Removal>& removals);
   void putBack(const QString& title, const std::vector<RecordRef>& records);
   void putBackCells(const QString& title, const std::vector<CellEdit>& cells);
   void keepMine(const QString& title, const std::vector<CellEdit>& cells);  // `from`: what the database holds now

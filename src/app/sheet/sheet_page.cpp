@@ -64,6 +64,7 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   left_ = new QLabel(this);
   left_->setObjectName("leftTheseRecords");
   left_->setWordWrap(true);
+  left_->setTextFormat(Qt::RichText);
   left_->setContentsMargins(47, 0, 20, 8);
   left_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   left_->hide();
@@ -324,8 +325,7 @@ void SheetPage::lookForLeft() {
       [this, applied](Result<std::uint64_t>&& among) {
         if (!among || *among >= applied) return;
         left_->setText(
-            tr("%n record(s) that were just applied are no longer among these: ", "",
-               static_cast<int>(applied - *among)) +
+            tr("No longer among these: %n record(s) just applied, ", "", static_cast<int>(applied - *among)) +
             QStringLiteral("<a href='show' style='color:%1'>%2</a>").arg(css(roles().blue), tr("show them")));
         left_->show();
       });

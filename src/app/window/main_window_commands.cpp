@@ -160,6 +160,8 @@ void MainWindow::buildRecordCommands() {
   c.add("record.add", tr("Add a record"), keys(tr("Ctrl+N")), onView(this, &SheetView::addRecord), sheet);
   c.add("record.remove", tr("Remove the selected records"), keys(tr("Ctrl+Delete"), tr("Ctrl+-")),
         onView(this, &SheetView::removeSelected), sheet);
+  c.add("record.remove-with", tr("Remove with all that could not stay without them"), keys(tr("Ctrl+Shift+Delete")),
+        onView(this, &SheetView::removeWithHanging), sheet);
   c.add("record.put-back", tr("Put the selected records back"), keys(tr("Ctrl+Backspace")),
         onView(this, &SheetView::putBackSelected), sheet);
   c.add(

@@ -38,12 +38,13 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       c.fill(*menu, {"", "filter.only", "filter.not", "", "cell.no-value"});
       c.fillBelow(*menu, tr("Fill"), {"cell.fill-down", "cell.fill-right", "cell.fill-series"});
       c.fill(*menu, {"", "reference.follow", "record.remove"});
-      c.fillBelow(*menu, tr("More about this record"),
-                  {"cell.whole", "record.history", "card.go", "", "record.add", "record.put-back"});
+      c.fillBelow(
+          *menu, tr("More about this record"),
+          {"record.remove-with", "record.put-back", "record.add", "", "cell.whole", "record.history", "card.go"});
       break;
     case SheetPage::Place::Margin:
       menu = newMenu("marginMenu");
-      c.fill(*menu, {"record.remove", "record.put-back", "record.add", "", "cell.copy", "cell.copy-heads", "",
+      c.fill(*menu, {"record.remove", "record.remove-with", "record.put-back", "record.add", "", "cell.copy", "",
                      "record.history", "card.go", "", "mark.next", "mark.previous", "filter.staged", "select.all"});
       break;
     case SheetPage::Place::Head:
