@@ -305,6 +305,20 @@ TEST_F(MenusTest, ASeriesGoesOnFromWhatWasTyped) {
   EXPECT_THAT(message().toStdString(), ::testing::HasSubstr("there is no counting on from lime in species_id"));
 }
 
+TEST_F(MenusTest, ADoubleClickOnAColumnsEdgeFitsItAndNeverSorts) {
+  openTable("tree");
+  FilterHeader& head = view().head();
+  const int column = static_cast<int>(*sheet()->table().columnIndex("note"));
+  head.resizeSection(column, 200);
+  const QPoint edge(head.columnLeft(column) + 200 - 1, 10);
+  QTest::mouseClick(head.viewport(), Qt::LeftButton, {}, edge);
+  QTest::mouseDClick(head.viewport(), Qt::LeftButton, {}, edge);
+  EXPECT_TRUE(sheet()->scope().order().empty());
+  EXPECT_LT(head.sectionSize(column), 200);
+  QTest::mouseClick(head.viewport(), Qt::LeftButton, {}, QPoint(head.columnLeft(column) + 20, 10));
+  EXPECT_EQ(1U, sheet()->scope().order().size()) << "its name sorts";
+}
+
 TEST_F(MenusTest, CopiesWithHeadsAndAsStored) {
   openTable("tree");
   at(0, "tag");

@@ -187,10 +187,21 @@ void FilterHeader::mouseMoveEvent(QMouseEvent* event) {
 void FilterHeader::mouseReleaseEvent(QMouseEvent* event) {
   QMouseEvent meant = unscrolled(*event);
   QHeaderView::mouseReleaseEvent(&meant);
-  const bool click = (event->pos() - pressedAt_).manhattanLength() < 4 && cursor().shape() != Qt::SplitHCursor;
+  const bool click = (event->pos() - pressedAt_).manhattanLength() < 4 && !isEdge(event->pos().x());
   if (click && event->button() == Qt::LeftButton) {
     emit sortAsked(columnAt(event->pos().x()), event->modifiers().testFlag(Qt::ShiftModifier));
   }
+}
+
+// Where a column is made wider: a click there, or the second of two, is not meant for its name. By the place and not by
+// the pointer's shape, which only a movement changes.
+bool FilterHeader::isEdge(int x) const {
+  const int grip = style()->pixelMetric(QStyle::PM_HeaderGripMargin, nullptr, this);
+  for (int column = 0; column < count(); ++column) {
+    const int left = columnLeft(column);
+    if (left >= 0 && std::abs(x - (left + sectionSize(column))) <= grip) return true;
+  }
+  return false;
 }
 
 void FilterHeader::contextMenuEvent(QContextMenuEvent* event) {

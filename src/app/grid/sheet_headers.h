@@ -54,6 +54,7 @@ class FilterHeader : public QHeaderView {
 
  private:
   void buildFilters();
+  [[nodiscard]] bool isEdge(int x) const;
   // Over a frozen column: the event as it would be were nothing scrolled.
   [[nodiscard]] QMouseEvent unscrolled(const QMouseEvent& event) const;
 

@@ -109,7 +109,13 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   }
   takeLook(look);
   updateSentence();
-  scope_->read();
+  readWhenSeen_ = look.readWhenSeen;
+  if (!readWhenSeen_) scope_->read();
+}
+
+void SheetPage::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  if (std::exchange(readWhenSeen_, false)) scope_->read();
 }
 
 QWidget* SheetPage::buildTop() {
@@ -236,6 +242,8 @@ void SheetPage::takeLook(const SheetLook& look) {
   fitSoon_ = neverLaid;
   fitNamed_ = neverLaid;
   place_->begin(look.record, look.column);
+  unseenRecord_ = look.record;
+  unseenColumn_ = look.column;
 }
 
 // By default what names a record stays in sight.
@@ -276,6 +284,10 @@ SheetLook SheetPage::look() const {
   const QModelIndex current = view_->currentIndex();
   if (current.isValid() && current.row() < model_.source().rows()) look.record = model_.source().key(current.row());
   look.column = std::max(0, current.column());
+  if (readWhenSeen_) {
+    look.record = unseenRecord_;
+    look.column = unseenColumn_;
+  }
   return look;
 }
 
@@ -303,6 +315,7 @@ void SheetPage::refresh() {
 }
 
 void SheetPage::readAgain() {
+  if (readWhenSeen_) return;
   place_->remember();
   lookForLeft_ = true;
   model_.source().refresh();

@@ -28,6 +28,7 @@ struct SheetLook {
   int frozen = 0;
   std::optional<ValueTuple> record;  // the current one
   int column = 0;
+  bool readWhenSeen = false;  // of many sheets that come back, only what is looked at is read
 };
 
 // The part of a look that a table keeps from one start to the next: columns, their order and widths, how many are
@@ -104,6 +105,7 @@ class SheetPage : public QWidget {
 
  protected:
   void resizeEvent(QResizeEvent* event) override;
+  void showEvent(QShowEvent* event) override;
 
  private:
   QWidget* buildTop();
@@ -148,6 +150,9 @@ class SheetPage : public QWidget {
   QString scopeName_;
   Scope saved_;
   RowSearch markSearch_;
+  bool readWhenSeen_ = false;
+  std::optional<ValueTuple> unseenRecord_;  // where it is to begin, while it was not seen
+  int unseenColumn_ = 0;
   bool fitSoon_ = false;      // the columns' widths go by the first records
   bool fitNamed_ = false;     // and once more when the names are there
   bool lookForLeft_ = false;  // when all is counted

@@ -25,12 +25,14 @@ bool MainWindow::typingTaken(const QString& before) {
 // --- undo ------------------------------------------------------------------------------------------------------------
 
 void MainWindow::undo() {
+  if (desk_->applying().running()) return desk_->undo();  // which says why it cannot be
   const Gesture gesture = desk_->changes().lastGesture();
   desk_->undo();
   goToChanged(gesture);
 }
 
 void MainWindow::redo() {
+  if (desk_->applying().running()) return desk_->redo();
   const Gesture gesture = desk_->changes().nextGesture();
   desk_->redo();
   goToChanged(gesture);

@@ -35,15 +35,18 @@ void MainWindow::keepLayouts() {
   }
 }
 
+// What was only a step on the way, as records that were just applied, is not kept.
 void MainWindow::keepSheets() {
   std::vector<OpenSheet> open;
   for (const SheetPage* sheet : sheets_) {
-    open.push_back({sheet->scopeName().toStdString(), sheet->look(), sheet == lastSheet_});
+    SheetLook look = sheet->look();
+    const auto isOfNow = [](const ScopeFilter& f) { return f.condition.find("was just applied") != std::string::npos; };
+    if (std::any_of(look.scope.filters.begin(), look.scope.filters.end(), isOfNow)) continue;
+    open.push_back({sheet->scopeName().toStdString(), std::move(look), sheet == lastSheet_});
   }
   desk_->keepOpenSheets(openSheetsText(open));
 }
 
-// What was only a step on the way, as records that were just applied, is not there any more.
 void MainWindow::openKeptSheets() {
   constexpr std::size_t kMost = 12;
   SheetPage* current = nullptr;

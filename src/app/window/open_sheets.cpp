@@ -36,6 +36,7 @@ std::vector<OpenSheet> openSheetsFrom(const std::string& text) {
     sheet.name = scope->first;
     if (const JsonNode* layout = item.find("layout")) sheet.look = layoutFrom(scope->second.table, layout->text);
     sheet.look.scope = scope->second;
+    sheet.look.readWhenSeen = true;
     if (const JsonNode* column = item.find("column")) sheet.look.column = std::atoi(column->text.c_str());
     if (const JsonNode* current = item.find("current")) sheet.current = current->text == "1";
     if (const JsonNode* record = item.find("record")) {
