@@ -5,6 +5,8 @@
 #include <numeric>
 #include <unordered_set>
 
+#include "core/scope/condition_text.h"
+
 namespace iterandum {
 namespace {
 
