@@ -9,6 +9,7 @@
 #include "app/window/command_palette.h"
 #include "app/window/commands.h"
 #include "app/window/main_window.h"
+#include "app/window/messages.h"
 
 namespace iterandum {
 namespace {
