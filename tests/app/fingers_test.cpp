@@ -22,16 +22,7 @@ class FingersTest : public SheetScopeTest {
     }
     return out;
   }
-  void manyRecords() {
-    db.run(
-        "CREATE TABLE leaf (leaf_id INTEGER PRIMARY KEY, size INTEGER, note TEXT);"
-        "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 6000) INSERT INTO leaf "
-        "SELECT i, i % 10, 'leaf ' || i FROM n");
-    window.reset();
-    start();
-    openTable("leaf");
-    ASSERT_TRUE(wait([&] { return sheet()->model().source().complete(); }));
-  }
+  void manyRecords() { openLeaves(6000); }
   [[nodiscard]] std::string here() const {
     const QModelIndex i = view().currentIndex();
     return std::to_string(i.row()) + " " + sheet()->model().columnName(i.column()).toStdString();

@@ -9,16 +9,7 @@ namespace {
 
 class PlacesTest : public SheetScopeTest {
  protected:
-  void manyLeaves() {
-    db.run(
-        "CREATE TABLE leaf (leaf_id INTEGER PRIMARY KEY, size INTEGER, note TEXT);"
-        "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 3000) INSERT INTO leaf "
-        "SELECT i, i % 10, 'leaf ' || i FROM n");
-    window.reset();
-    start();
-    openTable("leaf");
-    ASSERT_TRUE(wait([&] { return sheet()->model().source().complete(); }));
-  }
+  void manyLeaves() { openLeaves(3000); }
   [[nodiscard]] std::string here() const {
     const QModelIndex i = view().currentIndex();
     if (!i.isValid()) return "nowhere";

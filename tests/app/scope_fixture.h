@@ -17,6 +17,17 @@ class SheetScopeTest : public WindowTest {
     key(Qt::Key_B, kCtrl);
     choose(column);
   }
+  // A table of many records, seen by a window that was started anew.
+  void openLeaves(int records) {
+    db.run(
+        "CREATE TABLE leaf (leaf_id INTEGER PRIMARY KEY, size INTEGER, note TEXT);"
+        "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < " +
+        std::to_string(records) + ") INSERT INTO leaf SELECT i, i % 10, 'leaf ' || i FROM n");
+    window.reset();
+    start();
+    openTable("leaf");
+    ASSERT_TRUE(wait([&] { return sheet()->model().source().complete(); }));
+  }
   // After a dialog the window has the keys again.
   void comeBack() {
     window->activateWindow();

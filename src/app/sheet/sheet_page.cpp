@@ -97,6 +97,7 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   foot_ = new FootLine(*view_, model_, this);
   layout->addWidget(foot_);
   place_ = new PlaceKeeper(*view_, model_, this);
+  marks_ = new MarkWalk(*view_, model_, this);
   soon_ = new QTimer(this);
   soon_->setSingleShot(true);
   soon_->setInterval(kTypingPauseMs);
@@ -189,6 +190,7 @@ void SheetPage::connectParts() {
   connect(values_, &ValuesPanel::chosen, scope_, &SheetScope::setFilter);
   connect(view_, &SheetView::said, this, &SheetPage::said);
   connect(card_, &CardPanel::said, this, &SheetPage::said);
+  connect(marks_, &MarkWalk::said, this, &SheetPage::said);
   connect(&model_, &SheetModel::said, this, &SheetPage::said);
 }
 
@@ -219,7 +221,6 @@ void SheetPage::connectRecords() {
   connect(&model_.source(), &RecordSource::restarted, this, [this] {
     problem_->hide();
     left_->hide();
-    markSearch_.stop();
   });
   connect(&model_.source(), &RecordSource::loaded, card_, [this](int first, int last) {
     const int row = view_->currentIndex().row();
@@ -244,32 +245,6 @@ void SheetPage::takeLook(const SheetLook& look) {
   place_->begin(look.record, look.column);
   unseenRecord_ = look.record;
   unseenColumn_ = look.column;
-}
-
-// By default what names a record stays in sight.
-int SheetPage::leadingKeyColumns() const {
-  const std::vector<std::string> keys = model_.table().writeKeyColumns();
-  const FilterHeader& head = view_->head();
-  int leading = 0;
-  for (int v = 0; v < head.count(); ++v) {
-    const int column = head.logicalIndex(v);
-    if (head.isSectionHidden(column)) continue;
-    const bool isKey =
-        !model_.isBorrowed(column) && std::find(keys.begin(), keys.end(), model_.column(column).name) != keys.end();
-    if (!isKey) break;
-    ++leading;
-  }
-  return leading;
-}
-
-// As wide as the records want it that are seen first; afterwards as somebody lays them.
-void SheetPage::fitColumns() {
-  constexpr int kWidest = 300;
-  if (!fitSoon_ || model_.source().rows() == 0) return;
-  fitSoon_ = false;
-  for (int c = 0; c < model_.columnCount(); ++c) {
-    if (!view_->isColumnHidden(c)) view_->widenToContents(c, kWidest);
-  }
 }
 
 SheetLook SheetPage::look() const {
@@ -488,51 +463,6 @@ void SheetPage::sortByCurrent() { scope_->sort(view_->currentIndex().column(), f
 
 void SheetPage::sortAlsoByCurrent() { scope_->sort(view_->currentIndex().column(), true); }
 
-// Past hidden ones to the next place that can be seen.
-void SheetPage::moveColumn(int step) {
-  FilterHeader& head = view_->head();
-  const int column = view_->currentIndex().column();
-  if (column < 0) return;
-  int to = head.visualIndex(column) + step;
-  while (to >= 0 && to < head.count() && head.isSectionHidden(head.logicalIndex(to))) to += step;
-  if (to < 0 || to >= head.count()) return;
-  head.moveSection(head.visualIndex(column), to);
-  view_->scrollTo(view_->currentIndex());
-}
-
-void SheetPage::resizeColumn(double factor) {
-  FilterHeader& head = view_->head();
-  const int column = view_->currentIndex().column();
-  if (column < 0) return;
-  const int width = static_cast<int>(head.sectionSize(column) * factor);
-  head.resizeSection(column, std::clamp(width, head.minimumSectionSize(), 1200));
-}
-
-void SheetPage::hideCurrentColumn() {
-  const int column = view_->currentIndex().column();
-  if (column < 0 || view_->head().hiddenSectionCount() + 1 >= view_->head().count()) return;
-  const QString name = model_.columnName(column);
-  view_->leaveColumn(column);
-  // A borrowed one is given back, unless its filter is still at work.
-  if (model_.isBorrowed(column) && view_->head().filter(column).isEmpty()) {
-    model_.giveBack(column);
-    emit told(tr("%1 is no longer shown; “Borrow a column” brings it back.").arg(name));
-    return;
-  }
-  view_->setColumnHidden(column, true);
-  emit told(tr("%1 is hidden; “Show all columns” brings it back.").arg(name));
-}
-
-void SheetPage::showColumn(int column) {
-  view_->setColumnHidden(column, false);
-  view_->goTo(std::max(0, view_->currentIndex().row()), column);
-  view_->setFocus();
-}
-
-void SheetPage::fitColumn() {
-  if (view_->currentIndex().isValid()) view_->widenToContents(view_->currentIndex().column());
-}
-
 // A filter that stands there already is narrowed by what is left out, and replaced by what is meant alone.
 void SheetPage::keepValue(bool others) {
   const QModelIndex current = view_->currentIndex();
@@ -551,84 +481,11 @@ void SheetPage::keepValue(bool others) {
   scope_->setFilter(current.column(), filter);
 }
 
-void SheetPage::showAllColumns() {
-  for (int c = 0; c < model_.columnCount(); ++c) view_->setColumnHidden(c, false);
-}
-
-void SheetPage::freezeToCurrent() {
-  FilterHeader& head = view_->head();
-  const int column = view_->currentIndex().column();
-  int upTo = 0;
-  for (int v = 0; v <= head.visualIndex(column); ++v) upTo += head.isSectionHidden(head.logicalIndex(v)) ? 0 : 1;
-  const bool same = head.frozen() == upTo;
-  head.setFrozen(same ? 0 : upTo);
-  emit told(same ? tr("No column is frozen.")
-                 : tr("%n column(s) stay where they are while the others are scrolled.", "", upTo));
-}
-
-void SheetPage::borrow(const ColumnPath& path) {
-  const int after = view_->head().visualIndex(currentColumn());
-  const int column = model_.borrow(path);
-  FilterHeader& head = view_->head();
-  view_->setColumnHidden(column, false);
-  if (head.visualIndex(column) > after + 1) head.moveSection(head.visualIndex(column), after + 1);
-  view_->goTo(std::max(0, view_->currentIndex().row()), column);
-  view_->setFocus();
-}
-
 void SheetPage::find(FindBar::By by) { find_->open(by, currentColumn(), view_->currentIndex().row()); }
 
 void SheetPage::findNext(bool backwards) {
   if (!find_->isVisible()) return find(FindBar::By::Column);
   find_->step(backwards);
-}
-
-void SheetPage::nextMarked(bool backwards) {
-  lookForMark(model_.anyMayNeedALook() ? SheetModel::Marked::Query : SheetModel::Marked::Staged, backwards);
-}
-
-void SheetPage::lookForMark(SheetModel::Marked marked, bool backwards) {
-  const int count = model_.rowCount();
-  if (count == 0) return noMark(SheetModel::Marked::Staged, backwards);
-  const int from = std::clamp(view_->currentIndex().row(), 0, count - 1);
-  if (backwards && from > 0) return lookForMark(marked, from - 1, 0, true, true);
-  if (!backwards && from < count - 1) return lookForMark(marked, from + 1, count - 1, false, true);
-  lookForMark(marked, backwards ? count - 1 : 0, from, backwards, false);
-}
-
-void SheetPage::lookForMark(SheetModel::Marked marked, int first, int last, bool backwards, bool thenRound) {
-  markSearch_.start(
-      first, last, backwards ? RowSearch::Way::Backwards : RowSearch::Way::Forwards,
-      [this, marked, backwards](int low, int high) {
-        return model_.markedIn(low, std::min(high, model_.rowCount() - 1), backwards, marked);
-      },
-      [this, marked, first, backwards, thenRound](std::optional<int> row) {
-        if (row) return view_->goTo(*row, markedColumn(*row));
-        if (!thenRound) return noMark(marked, backwards);
-        // Round, up to and with the record where it began.
-        const int end = std::max(0, model_.rowCount() - 1);
-        lookForMark(marked, backwards ? end : 0, std::clamp(backwards ? first + 1 : first - 1, 0, end), backwards,
-                    false);
-      });
-}
-
-void SheetPage::noMark(SheetModel::Marked marked, bool backwards) {
-  if (marked == SheetModel::Marked::Query) return lookForMark(SheetModel::Marked::Staged, backwards);
-  emit said(tr("Nothing is staged here, and nothing needs a look."));
-}
-
-// The cell that is meant by the mark, where one can be seen; else the column stays.
-int SheetPage::markedColumn(int row) const {
-  const int now = currentColumn();
-  std::optional<int> changed;
-  for (int visual = 0; visual < view_->head().count(); ++visual) {
-    const int column = view_->head().logicalIndex(visual);
-    if (view_->isColumnHidden(column)) continue;
-    const CellState state = model_.cell(row, column);
-    if (state.needsALook()) return column;
-    if (state.staged && (!changed || column == now)) changed = column;
-  }
-  return changed.value_or(now);
 }
 
 void SheetPage::showWhole() {

@@ -6,9 +6,9 @@
 
 #include "app/card/card_panel.h"
 #include "app/grid/sheet_view.h"
-#include "app/records/row_search.h"
 #include "app/sheet/finder.h"
 #include "app/sheet/foot_line.h"
+#include "app/sheet/mark_walk.h"
 #include "app/sheet/phrase_editor.h"
 #include "app/sheet/place_keeper.h"
 #include "app/sheet/sentence_line.h"
@@ -90,7 +90,7 @@ class SheetPage : public QWidget {
   void find(FindBar::By by);
   void findNext(bool backwards);
   // Moves to the next record that has a mark.
-  void nextMarked(bool backwards);
+  void nextMarked(bool backwards) { marks_->step(backwards); }
   // Goes to a record as soon as it is there; `missed`: it is not among these.
   void goToRecord(const ValueTuple& key, int column, std::function<void()> missed = {});
   void showWhole();
@@ -124,11 +124,6 @@ class SheetPage : public QWidget {
   void takeOutPhrase(int phrase);
   [[nodiscard]] QPoint phrasePlace(int phrase) const;
   [[nodiscard]] int currentColumn() const { return place_->column(); }
-  // One look through all records from here on, first for what needs a look, then for what is staged.
-  void lookForMark(SheetModel::Marked marked, bool backwards);
-  void lookForMark(SheetModel::Marked marked, int first, int last, bool backwards, bool thenRound);
-  [[nodiscard]] int markedColumn(int row) const;
-  void noMark(SheetModel::Marked marked, bool backwards);
   // What was just applied and is not among these any more is said.
   void lookForLeft();
 
@@ -144,12 +139,12 @@ class SheetPage : public QWidget {
   FindBar* find_;
   FootLine* foot_;
   PlaceKeeper* place_;
+  MarkWalk* marks_;
   QLabel* count_;
   QLabel* problem_;
   QTimer* soon_;
   QString scopeName_;
   Scope saved_;
-  RowSearch markSearch_;
   bool readWhenSeen_ = false;
   std::optional<ValueTuple> unseenRecord_;  // where it is to begin, while it was not seen
   int unseenColumn_ = 0;
