@@ -1,5 +1,6 @@
 #include <CLI/CLI.hpp>
 
+#include "cli/act_options.h"
 #include "cli/command_line.h"
 
 namespace iterandum::cli {
@@ -18,6 +19,77 @@ void addLockTimeout(CLI::App* command, Arguments& a) {
       ->check(CLI::Range(0.0, 86400.0));
 }
 
+void addScope(CLI::App* command, Arguments& a) {
+  auto* scope = command->add_option("--scope", a.scope, "a scope that was saved for this database, by its name");
+  command->add_option("--scope-file", a.scopeFile, "a scope that was exported to this file")->excludes(scope);
+  command->add_option("--where", a.where, "COLUMN CONDITION; given twice, both must hold")->expected(1)->take_all();
+  command
+      ->add_option("--sort", a.sort,
+                   "COLUMN, COLUMN:desc, COLUMN:natural (numbers in text by size); given twice, the second breaks ties")
+      ->expected(1)
+      ->take_all();
+}
+
+void addOutput(CLI::App* command, Arguments& a) {
+  command->add_option("-o,--output", a.output, "where to write the change file, or - for standard output")->required();
+}
+
+// Read by readTexts().
+void addTexts(CLI::App* command, const char* name, const char* what) {
+  command->add_option(name, CLI::callback_t([](const CLI::results_t&) { return true; }), what)->expected(1)->take_all();
+}
+
+// Acts over many records: what comes out is a change file.
+void describeMany(CLI::App& app, Arguments& a) {
+  CLI::App* set = app.add_subcommand("set", "stage acts over all records that are meant");
+  addDatabase(set, a);
+  set->add_option("TABLE", a.table, "name or schema.name; may be left out with --scope");
+  addScope(set, a);
+  addActOptions(set);
+  set->add_flag("--leave-out-failed", a.leaveOutFailed, "go on without the records for which an act fails");
+  addOutput(set, a);
+
+  CLI::App* merge = app.add_subcommand("merge", "make one record of several that are the same thing");
+  addDatabase(merge, a);
+  merge->add_option("TABLE", a.table, "name or schema.name")->required();
+  merge->add_option("--keep", a.keep, "the key of the record that stays, as JSON: '{\"tree_id\": 4}'")->required();
+  merge->add_option("--drop", a.drop, "the key of one that goes; may be given several times")
+      ->expected(1)
+      ->take_all()
+      ->required();
+  addTexts(merge, "--take", "COLUMN=KEY: the record whose value the column gets");
+  merge->add_flag("--drop-doubles", a.dropDoubles,
+                  "remove records that would be there twice once they point at the one that stays");
+  addOutput(merge, a);
+
+  CLI::App* recipe = app.add_subcommand("recipe", "stage what a recipe says");
+  addDatabase(recipe, a);
+  recipe->add_option("NAME", a.recipe, "a recipe that was kept for this database");
+  recipe->add_option("--file", a.file, "a recipe that was exported to this file, or - for standard input");
+  addTexts(recipe, "--ask", "NAME=VALUE: what the recipe asks for");
+  addScope(recipe, a);
+  recipe->add_flag("--leave-out-failed", a.leaveOutFailed, "go on without the records for which an act fails");
+  addOutput(recipe, a);
+}
+
+// What the library hands over as texts.
+Status readTexts(const CLI::App& command, Arguments& a) {
+  if (a.command == "set") return readActs(command, a);
+  const auto pairs = [&](const char* option, std::vector<std::pair<std::string, std::string>>& into) -> Status {
+    for (const std::string& text : command.get_option(option)->results()) {
+      ITERANDUM_ASSIGN(auto split, splitAtEquals(text, option));
+      into.push_back(std::move(split));
+    }
+    return {};
+  };
+  if (a.command == "merge") return pairs("--take", a.take);
+  if (a.command != "recipe") return {};
+  if (a.recipe.empty() == a.file.empty()) {
+    return fail(ErrorKind::InvalidInput, "a recipe is named, or its file with --file; one of the two");
+  }
+  return pairs("--ask", a.asked);
+}
+
 void describe(CLI::App& app, Arguments& a) {
   app.require_subcommand(1, 1);
   app.set_version_flag("--version", std::string("iterandum-cli ") + ITERANDUM_VERSION);
@@ -29,13 +101,7 @@ void describe(CLI::App& app, Arguments& a) {
   CLI::App* show = app.add_subcommand("show", "show records of a table");
   addDatabase(show, a);
   show->add_option("TABLE", a.table, "name or schema.name; may be left out with --scope");
-  auto* scope = show->add_option("--scope", a.scope, "a scope that was saved for this database, by its name");
-  show->add_option("--scope-file", a.scopeFile, "a scope that was exported to this file")->excludes(scope);
-  show->add_option("--where", a.where, "COLUMN CONDITION; given twice, both must hold")->expected(1)->take_all();
-  show->add_option("--sort", a.sort,
-                   "COLUMN, COLUMN:desc, COLUMN:natural (numbers in text by size); given twice, the second breaks ties")
-      ->expected(1)
-      ->take_all();
+  addScope(show, a);
   show->add_option("--columns", a.columns, "A,B,REFERENCE.C,…: these columns, in this order");
   show->add_option("--limit", a.limit, "at most this many records");
   show->add_option("--null", a.null, "in CSV, what stands for no value (an empty field)");
@@ -59,7 +125,8 @@ void describe(CLI::App& app, Arguments& a) {
 
   CLI::App* revert = app.add_subcommand("revert", "make the change file that takes a receipt back");
   revert->add_option("RECEIPT", a.file, "receipt, or - for standard input")->required();
-  revert->add_option("-o,--output", a.output, "where to write the change file, or - for standard output")->required();
+  addOutput(revert, a);
+  describeMany(app, a);
 }
 
 }  // namespace
@@ -76,7 +143,12 @@ std::optional<Arguments> readArguments(int argc, char** argv, int& exit) {
     exit = answered ? 0 : static_cast<int>(Exit::Usage);
     return std::nullopt;
   }
-  a.command = app.get_subcommands().front()->get_name();
+  const CLI::App& command = *app.get_subcommands().front();
+  a.command = command.get_name();
+  if (const Status read = readTexts(command, a); !read) {
+    exit = static_cast<int>(report(read.error()));
+    return std::nullopt;
+  }
   return a;
 }
 

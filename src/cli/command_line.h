@@ -3,8 +3,10 @@
 
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
+#include "core/acts/act.h"
 #include "core/apply/apply.h"
 #include "core/engines/session.h"
 
@@ -31,6 +33,16 @@ struct Arguments {
   std::string receipt;
   std::optional<double> lockTimeout;
   std::string output;
+  // Many at once.
+  std::vector<Act> acts;              // in the order of the call; a Map's list is still to be read
+  std::vector<std::string> mapFiles;  // one for each act; empty: it is no Map
+  bool leaveOutFailed = false;
+  std::string keep;  // keys, as JSON
+  std::vector<std::string> drop;
+  std::vector<std::pair<std::string, std::string>> take;  // a column, and the key of the record whose value it gets
+  bool dropDoubles = false;
+  std::string recipe;
+  std::vector<std::pair<std::string, std::string>> asked;
 };
 
 // Reads the words of the call. Nothing when it was answered already (help, a mistake): then `exit` is set.
@@ -41,6 +53,9 @@ struct Arguments {
 [[nodiscard]] Exit runReview(const Arguments& arguments);
 [[nodiscard]] Exit runApply(const Arguments& arguments);
 [[nodiscard]] Exit runRevert(const Arguments& arguments);
+[[nodiscard]] Exit runSet(const Arguments& arguments);
+[[nodiscard]] Exit runMerge(const Arguments& arguments);
+[[nodiscard]] Exit runRecipe(const Arguments& arguments);
 
 // Prints the error to standard error and gives the status that stands for its kind.
 [[nodiscard]] Exit report(const Error& error);

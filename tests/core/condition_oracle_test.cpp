@@ -5,7 +5,7 @@
 #include <random>
 
 #include "core/scope/scope.h"
-#include "support/test_database.h"
+#include "support/document.h"
 
 namespace iterandum::test {
 namespace {
@@ -366,6 +366,28 @@ TEST_P(ConditionOracleTest, RandomConditionsFindWhatTheySay) {
     std::string expected;
     for (const Tree& t : trees_) expected += said.holds(t) ? std::to_string(t.id) + " " : "";
     ASSERT_EQ(expected, show({"tree", {{"", said.text}}, {}, {}})) << said.text;
+  }
+}
+
+// The core alone, told what the records hold, says the same of each.
+TEST_P(ConditionOracleTest, TheCoreTellsTheSameOfEachRecord) {
+  const Table& tree = *db.catalogue().find({"", "tree"});
+  const ConditionContext context{&db.catalogue(), {}};
+  Speaker speaker(12);
+  for (int round = 0; round < (GetParam() == Engine::Sqlite ? 2000 : 400); ++round) {
+    const Said said = speaker.condition(3);
+    const auto condition = parseCondition(tree, said.text, context);
+    ASSERT_TRUE(condition.has_value()) << said.text << ": " << condition.error().text();
+    RecordNeeds needs;
+    const auto check = ConditionCheck::make(tree, *condition, needs);
+    ASSERT_TRUE(check.has_value()) << check.error().text();
+    std::string expected;
+    for (const Tree& t : trees_) expected += said.holds(t) ? std::to_string(t.id) + " " : "";
+    std::string told;
+    for (const KnownTree& known : readTrees(db, tree, needs)) {
+      told += check->holds({known.columns, known.facts, 1}) ? known.id + " " : "";
+    }
+    ASSERT_EQ(expected, told) << said.text;
   }
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <map>
 #include <unordered_map>
+#include <unordered_set>
 
 #include "core/apply/plan_graph.h"
 
@@ -64,6 +65,7 @@ class Planner {
     for (const Dependency& d : facts_.dependencies()) {
       if (!(d.first == d.then) && takesPart(d.first) && takesPart(d.then)) links_.push_back(d);
     }
+    gatherOwnLinks();
     std::unordered_map<std::string, RowPlace> labels;
     for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
       const ChangeBlock& changes = block(b).changes;
@@ -75,6 +77,20 @@ class Planner {
     for (std::uint32_t b = 0; b < facts_.blocks().size(); ++b) {
       if (block(b).table == nullptr || block(b).changes.action == Action::Remove) continue;
       for (std::size_t c = 0; c < block(b).changes.cells.size(); ++c) gatherLabels(b, c, labels);
+    }
+  }
+
+  // A record that points at itself can be removed as it is, but not where others have let go of it just before: InnoDB
+  // then takes it for still pointed at. It lets go of itself first.
+  void gatherOwnLinks() {
+    std::unordered_set<std::uint64_t> left;
+    for (const Dependency& d : links_) {
+      if (d.kind == Dependency::Kind::Leaves) left.insert(placeNumber(d.then));
+    }
+    if (left.empty()) return;
+    for (const Dependency& d : facts_.dependencies()) {
+      const bool own = d.first == d.then && d.kind == Dependency::Kind::Leaves;
+      if (own && takesPart(d.first) && left.contains(placeNumber(d.then))) links_.push_back(d);
     }
   }
 

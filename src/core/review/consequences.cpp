@@ -143,8 +143,9 @@ bool ReferenceCheck::dealtWith(const Child& child, const RowPlace& change, const
     if (!(change == leaving.place)) facts_.addDependency({kind, change, leaving.place, nullptr, &child.reference, {}});
   };
   if (block.changes.action == Action::Remove) {
-    // What a cascade renames is found by its old name as long as it is removed before.
-    depends(Dependency::Kind::Leaves);
+    // What a cascade renames is found by its old name as long as it is removed before. One that points at itself waits
+    // for nothing, but may have to let go of itself first.
+    facts_.addDependency({Dependency::Kind::Leaves, change, leaving.place, nullptr, &child.reference, {}});
     return true;
   }
   const bool asked =

@@ -9,6 +9,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "core/base/result.h"
@@ -46,6 +47,12 @@ struct ConditionContext {
 // The form of `--where`: it begins with a column. Columns may be written as quoted identifiers.
 [[nodiscard]] Result<Condition> parseCondition(const Table& table, std::string_view text,
                                                const ConditionContext& context);
+
+// The same for a condition that is a part of a longer text: from one place in it up to the word `stop`. With where that
+// word begins; the end of the text where it is not there. Places in errors are those in the whole text.
+[[nodiscard]] Result<std::pair<Condition, std::size_t>> parseConditionWithin(const Table& table, std::string_view text,
+                                                                             std::size_t from, std::string_view stop,
+                                                                             const ConditionContext& context);
 
 // How a condition is put in words.
 struct ConditionWording {

@@ -77,9 +77,9 @@ std::vector<std::string> pathAt(std::string_view text, std::size_t& at) {
 
 }  // namespace
 
-Result<std::vector<ConditionToken>> conditionTokens(std::string_view text) {
+Result<std::vector<ConditionToken>> conditionTokens(std::string_view text, std::size_t from, std::string_view stop) {
   std::vector<ConditionToken> out;
-  std::size_t at = 0;
+  std::size_t at = from;
   while (true) {
     while (at < text.size() && isBlank(text[at])) ++at;
     ConditionToken token;
@@ -115,6 +115,11 @@ Result<std::vector<ConditionToken>> conditionTokens(std::string_view text) {
       }
     }
     token.end = at;
+    if (!stop.empty() && isWord(token, stop)) {
+      token = {ConditionToken::Kind::End, {}, 0, {}, token.begin, token.begin};
+      out.push_back(std::move(token));
+      return out;
+    }
     out.push_back(std::move(token));
   }
 }

@@ -22,8 +22,10 @@ struct ConditionToken {
 
 // The last token is End. Signs: ( ) , .. and the signs of comparison. A quote counts at the beginning of a word only,
 // and behind a dot. Three dots and more are part of a word.
+// They begin at `from`, and end before the word `stop` where one is given; places are those in the whole text.
 // Errors: InvalidInput, a quote or bracket that is not closed.
-[[nodiscard]] Result<std::vector<ConditionToken>> conditionTokens(std::string_view text);
+[[nodiscard]] Result<std::vector<ConditionToken>> conditionTokens(std::string_view text, std::size_t from = 0,
+                                                                  std::string_view stop = {});
 
 // Whether the token is this word, in whatever case.
 [[nodiscard]] bool isWord(const ConditionToken& token, std::string_view word);

@@ -12,6 +12,8 @@
 
 namespace iterandum {
 
+struct JsonNode;
+
 struct ScopeFilter {
   std::string column;     // as readColumnPath() takes it; empty: the condition names its columns itself
   std::string condition;  // as a filter cell, or `--where`, takes it
@@ -58,5 +60,7 @@ struct ScopeProblem {
 // The file of a saved scope (docs/formats.md). Errors: InvalidFile with the JSON Pointer.
 [[nodiscard]] std::string scopeToJson(const std::string& name, const Scope& scope);
 [[nodiscard]] Result<std::pair<std::string, Scope>> scopeFromJson(std::string_view document);
+// The same as a part of another document, at this place in it.
+[[nodiscard]] Result<std::pair<std::string, Scope>> scopeFromJson(const JsonNode& node, const std::string& place);
 
 }  // namespace iterandum

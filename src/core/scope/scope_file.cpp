@@ -63,6 +63,27 @@ Status checkHead(const JsonNode& root) {
   return {};
 }
 
+Result<std::pair<std::string, Scope>> scopeOf(const JsonNode& root) {
+  ITERANDUM_TRY(checkHead(root));
+  std::string name;
+  Scope scope;
+  ITERANDUM_TRY(readText(root, "", "name", name));
+  ITERANDUM_TRY(readText(root, "", "table", scope.table));
+  if (scope.table.empty()) return badDocument("/table", "the table is missing");
+  ITERANDUM_TRY(readArray(root, "where", [&](const JsonNode& node, const std::string& place) {
+    return readFilter(node, place, scope.filters.emplace_back());
+  }));
+  ITERANDUM_TRY(readArray(root, "sort", [&](const JsonNode& node, const std::string& place) {
+    return readOrder(node, place, scope.order.emplace_back());
+  }));
+  ITERANDUM_TRY(readArray(root, "columns", [&](const JsonNode& node, const std::string& place) {
+    scope.columns.push_back(node.text);
+    return node.type == JsonNode::Type::String ? Status()
+                                               : Status(badDocument(place, "the name of a column is wanted here"));
+  }));
+  return std::pair(std::move(name), std::move(scope));
+}
+
 }  // namespace
 
 std::string scopeToJson(const std::string& name, const Scope& scope) {
@@ -90,24 +111,13 @@ std::string scopeToJson(const std::string& name, const Scope& scope) {
 
 Result<std::pair<std::string, Scope>> scopeFromJson(std::string_view document) {
   ITERANDUM_ASSIGN(const JsonNode root, parseJson(document));
-  ITERANDUM_TRY(checkHead(root));
-  std::string name;
-  Scope scope;
-  ITERANDUM_TRY(readText(root, "", "name", name));
-  ITERANDUM_TRY(readText(root, "", "table", scope.table));
-  if (scope.table.empty()) return badDocument("/table", "the table is missing");
-  ITERANDUM_TRY(readArray(root, "where", [&](const JsonNode& node, const std::string& place) {
-    return readFilter(node, place, scope.filters.emplace_back());
-  }));
-  ITERANDUM_TRY(readArray(root, "sort", [&](const JsonNode& node, const std::string& place) {
-    return readOrder(node, place, scope.order.emplace_back());
-  }));
-  ITERANDUM_TRY(readArray(root, "columns", [&](const JsonNode& node, const std::string& place) {
-    scope.columns.push_back(node.text);
-    return node.type == JsonNode::Type::String ? Status()
-                                               : Status(badDocument(place, "the name of a column is wanted here"));
-  }));
-  return std::pair(std::move(name), std::move(scope));
+  return scopeOf(root);
+}
+
+Result<std::pair<std::string, Scope>> scopeFromJson(const JsonNode& node, const std::string& place) {
+  auto out = scopeOf(node);
+  if (!out) out.error().place = place + out.error().place;
+  return out;
 }
 
 }  // namespace iterandum

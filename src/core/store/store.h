@@ -14,6 +14,7 @@
 #include <string>
 #include <vector>
 
+#include "core/acts/recipe.h"
 #include "core/apply/receipt.h"
 #include "core/base/result.h"
 #include "core/changes/gesture.h"
@@ -85,6 +86,11 @@ class Store {
   [[nodiscard]] Result<std::vector<SavedScope>> scopes(const std::string& address);
   [[nodiscard]] Status saveScope(const std::string& address, const SavedScope& scope);
   [[nodiscard]] Status forgetScope(const std::string& address, const std::string& name);
+
+  // Recipes, in the order of their names; one that cannot be read is left out. Saving replaces.
+  [[nodiscard]] Result<std::vector<Recipe>> recipes(const std::string& address);
+  [[nodiscard]] Status saveRecipe(const std::string& address, const Recipe& recipe);
+  [[nodiscard]] Status forgetRecipe(const std::string& address, const std::string& name);
 
   [[nodiscard]] Result<std::vector<StatedReference>> statedReferences(const std::string& address);
   [[nodiscard]] Status stateReference(const std::string& address, const StatedReference& reference);

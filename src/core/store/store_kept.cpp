@@ -7,6 +7,7 @@ namespace iterandum {
 namespace {
 
 constexpr std::string_view kScope = "scope";
+constexpr std::string_view kRecipe = "recipe";
 constexpr std::string_view kReference = "reference";
 constexpr std::string_view kReadable = "readable";
 constexpr std::string_view kLayout = "layout";
@@ -83,6 +84,24 @@ Status Store::saveScope(const std::string& address, const SavedScope& scope) {
 
 Status Store::forgetScope(const std::string& address, const std::string& name) {
   return forgetText(address, kScope, name);
+}
+
+Result<std::vector<Recipe>> Store::recipes(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kRecipe));
+  std::vector<Recipe> out;
+  for (const auto& [name, text] : kept) {
+    auto recipe = recipeFromJson(text);
+    if (recipe) out.push_back(std::move(*recipe));
+  }
+  return out;
+}
+
+Status Store::saveRecipe(const std::string& address, const Recipe& recipe) {
+  return keepText(address, kRecipe, recipe.name, recipeToJson(recipe));
+}
+
+Status Store::forgetRecipe(const std::string& address, const std::string& name) {
+  return forgetText(address, kRecipe, name);
 }
 
 Result<std::vector<StatedReference>> Store::statedReferences(const std::string& address) {

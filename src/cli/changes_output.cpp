@@ -1,0 +1,93 @@
+#include "cli/changes_output.h"
+
+#include <cstdio>
+
+#include "cli/files.h"
+#include "core/changes/change_file.h"
+#include "core/value/visible_text.h"
+
+namespace iterandum::cli {
+namespace {
+
+// More than these are counted, not named: nobody reads on.
+constexpr std::uint64_t kMostNamed = 1000;
+
+Change changeOf(const RecordActs& acts, const ActedRecord& record, const std::vector<std::string>& keyColumns) {
+  Change change;
+  change.table = acts.table().name;
+  change.keyColumns = keyColumns;
+  change.key = record.key;
+  for (std::size_t c = 0; c < acts.columns().size(); ++c) {
+    if (!acts.differs(record, c)) continue;
+    change.cells.push_back({acts.columns()[c]->name, true, record.before[c], record.values[acts.slots()[c]]});
+  }
+  return change;
+}
+
+void sayFailed(const RecordActs& acts, const ActedRecord& record) {
+  const std::string text =
+      namedRecord(acts.table(), record.key) + ", " + record.failedColumn + ": " + record.failure->message;
+  std::fprintf(stderr, "%s\n", visibleText(text).c_str());
+}
+
+}  // namespace
+
+Status writeChanges(const Arguments& a, const ChangeList& changes) {
+  const std::string document = writeChangeFile(changes);
+  if (a.output == "-") return writeOut(document);
+  ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.output));
+  ITERANDUM_TRY(file->write(document));
+  return file->putInPlace();
+}
+
+std::string namedRecord(const Table& table, const ValueTuple& key) {
+  const std::vector<std::string> names = table.writeKeyColumns();
+  std::string out = displayName(table.name);
+  for (std::size_t k = 0; k < key.size() && k < names.size(); ++k) {
+    out += (k > 0 ? ", " : " ") + quotedIfOdd(names[k]) + "=" + (key[k].isNull() ? "no value" : canonicalText(key[k]));
+  }
+  return out;
+}
+
+Result<Exit> stageActs(const Arguments& a, Session& session, const ReadScope& scope, const RecordActs& acts,
+                       const std::string& title) {
+  Query which;
+  which.table = scope.table;
+  which.where = scope.where();
+  which.order = scope.order;
+  const std::vector<std::string> keyColumns = scope.table->writeKeyColumns();
+  if (keyColumns.empty()) {
+    return fail(ErrorKind::InvalidInput, "records of " + displayName(scope.table->name) + " cannot be told apart");
+  }
+  ChangeList changes;
+  ActCounts counts;
+  Progress progress(terminalProgress());
+  ITERANDUM_TRY(actOn(
+      session, which, acts,
+      [&](std::span<ActedRecord> records) {
+        for (const ActedRecord& record : records) {
+          counts.count(acts, record);
+          if (record.failed()) {
+            if (counts.failed <= kMostNamed) sayFailed(acts, record);
+            continue;
+          }
+          Change change = changeOf(acts, record, keyColumns);
+          if (!change.cells.empty()) changes.add(change);
+        }
+        return true;
+      },
+      progress));
+  if (counts.failed > kMostNamed) {
+    std::fprintf(stderr, "and %llu more\n", static_cast<unsigned long long>(counts.failed - kMostNamed));
+  }
+  std::fprintf(stderr, "%s\n", inWords(counts).c_str());
+  if (counts.failed > 0 && !a.leaveOutFailed) {
+    std::fprintf(stderr, "nothing is written; --leave-out-failed goes on without those that fail\n");
+    return Exit::Blocked;
+  }
+  changes.title = title + " in " + std::to_string(counts.differ) + (counts.differ == 1 ? " record" : " records");
+  ITERANDUM_TRY(writeChanges(a, changes));
+  return Exit::Done;
+}
+
+}  // namespace iterandum::cli

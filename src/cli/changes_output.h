@@ -1,0 +1,21 @@
+// Change files as commands write them.
+#pragma once
+
+#include "cli/command_line.h"
+#include "core/acts/act_run.h"
+#include "core/scope/scope.h"
+
+namespace iterandum::cli {
+
+// Writes the file that the call names, whole or not at all.
+[[nodiscard]] Status writeChanges(const Arguments& arguments, const ChangeList& changes);
+
+// "tree tree_id=4": a record, for messages.
+[[nodiscard]] std::string namedRecord(const Table& table, const ValueTuple& key);
+
+// Does the acts over what the scope means, says on standard error what becomes of the records, and writes the changes:
+// nothing where records fail, unless they are to be left out. `title`: of the change file, without the count.
+[[nodiscard]] Result<Exit> stageActs(const Arguments& arguments, Session& session, const ReadScope& scope,
+                                     const RecordActs& acts, const std::string& title);
+
+}  // namespace iterandum::cli

@@ -1,0 +1,103 @@
+// merge: one record of several that are the same thing.
+#include <cstdio>
+
+#include "cli/changes_output.h"
+#include "cli/files.h"
+#include "cli/scope_call.h"
+#include "core/acts/merge_records.h"
+#include "core/scope/column_path.h"
+#include "core/value/json.h"
+#include "core/value/visible_text.h"
+
+namespace iterandum::cli {
+namespace {
+
+// A key as the call writes it: {"tree_id": 4}.
+Result<ValueTuple> readKey(Session& session, const Table& table, const std::string& json, const std::string& option,
+                           Progress& progress) {
+  const auto wrong = [&](const std::string& message) {
+    return fail(ErrorKind::InvalidInput, message, option + " '" + json + "'");
+  };
+  const auto node = parseJson(json);
+  if (!node || node->type != JsonNode::Type::Object || node->members.empty()) {
+    return wrong("a key is wanted as JSON, like {\"" +
+                 (table.writeKeyColumns().empty() ? std::string("id") : table.writeKeyColumns().front()) + "\": 4}");
+  }
+  std::vector<std::string> columns;
+  ValueTuple values;
+  for (const JsonMember& member : node->members) {
+    const Column* column = columnCalled(table, member.name);
+    columns.push_back(column != nullptr ? column->name : member.name);
+    auto value = valueFromJson(member.value, "");
+    if (!value) return wrong(value.error().message);
+    values.push_back(std::move(*value));
+  }
+  auto key = keyOfRecord(session, table, columns, values, progress);
+  if (!key) key.error().place = option;
+  return key;
+}
+
+void say(const std::string& text) { std::fprintf(stderr, "%s\n", visibleText(text).c_str()); }
+
+void sayDoubles(const MergePlan& plan, bool go) {
+  for (const MergeDouble& d : plan.doubles) {
+    std::string by;
+    for (const std::string& name : d.names) by += (by.empty() ? "" : ", ") + name;
+    say(namedRecord(*d.table, d.key) + (go ? " is removed: it" : "") + " would be the same as " +
+        namedRecord(*d.table, d.other) + " in " + by);
+  }
+}
+
+Result<MergeWish> readWish(const Arguments& a, Session& session, const Catalogue& catalogue, Progress& progress) {
+  MergeWish wish;
+  ITERANDUM_ASSIGN(const TableName name, parseTableName(a.table));
+  wish.table = catalogue.find(name);
+  if (wish.table == nullptr) {
+    const std::string close = catalogue.closestName(name.name);
+    return fail(ErrorKind::NotFound,
+                "there is no table " + displayName(name) + (close.empty() ? "" : "; did you mean " + close + "?"));
+  }
+  if (wish.table->writeKeyColumns().empty()) {
+    return fail(ErrorKind::InvalidInput, "records of " + displayName(wish.table->name) + " cannot be told apart");
+  }
+  ITERANDUM_ASSIGN(wish.keep, readKey(session, *wish.table, a.keep, "--keep", progress));
+  for (const std::string& key : a.drop) {
+    ITERANDUM_ASSIGN(ValueTuple dropped, readKey(session, *wish.table, key, "--drop", progress));
+    wish.drop.push_back(std::move(dropped));
+  }
+  for (const auto& [column, key] : a.take) {
+    const Column* found = columnCalled(*wish.table, column);
+    ITERANDUM_ASSIGN(ValueTuple from, readKey(session, *wish.table, key, "--take", progress));
+    wish.take.emplace_back(found != nullptr ? found->name : column, std::move(from));
+  }
+  wish.dropDoubles = a.dropDoubles;
+  return wish;
+}
+
+Result<Exit> merge(const Arguments& a) {
+  ITERANDUM_TRY(refuseTargets({a.output}, {}, a.database));
+  ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
+  Progress progress(terminalProgress());
+  ITERANDUM_ASSIGN(const Catalogue catalogue, catalogueWithStated(*session, progress));
+  ITERANDUM_ASSIGN(const MergeWish wish, readWish(a, *session, catalogue, progress));
+  ITERANDUM_ASSIGN(MergePlan plan, planMerge(*session, catalogue, wish, progress));
+  sayDoubles(plan, a.dropDoubles);
+  if (!plan.doubles.empty() && !a.dropDoubles) {
+    say("nothing is written; --drop-doubles removes those that would be there twice");
+    return Exit::Blocked;
+  }
+  say(std::to_string(plan.repointed) + (plan.repointed == 1 ? " record points" : " records point") + " at it now, " +
+      std::to_string(plan.removed) + (plan.removed == 1 ? " goes" : " go"));
+  plan.changes.title = "Merge " + std::to_string(wish.drop.size() + 1) + " records of " + displayName(wish.table->name);
+  ITERANDUM_TRY(writeChanges(a, plan.changes));
+  return Exit::Done;
+}
+
+}  // namespace
+
+Exit runMerge(const Arguments& arguments) {
+  const auto result = merge(arguments);
+  return result ? *result : report(result.error());
+}
+
+}  // namespace iterandum::cli

@@ -1,0 +1,21 @@
+// Which records a call means: its table, its conditions, its order, a saved scope.
+#pragma once
+
+#include "cli/command_line.h"
+#include "core/scope/scope.h"
+
+namespace iterandum::cli {
+
+// That a table is named, or a scope that names one.
+[[nodiscard]] Status wantTable(const Arguments& arguments);
+// What the call asks for: a saved scope, if any, with what its words add.
+[[nodiscard]] Result<Scope> calledScope(const Arguments& arguments, const std::string& address);
+// The scope held against the database. Errors: the words of the call, or the part of the scope, that cannot be read.
+[[nodiscard]] Result<ReadScope> readTable(const Scope& scope, const Catalogue& catalogue);
+// Both.
+[[nodiscard]] Result<ReadScope> readCalledScope(const Arguments& arguments, const std::string& address,
+                                                const Catalogue& catalogue);
+// What the database holds, with the references that somebody stated for it.
+[[nodiscard]] Result<Catalogue> catalogueWithStated(Session& session, Progress& progress);
+
+}  // namespace iterandum::cli

@@ -1,0 +1,115 @@
+#include "core/acts/act_run.h"
+
+#include <memory>
+#include <unordered_set>
+
+#include "core/scope/condition_text.h"
+
+namespace iterandum {
+namespace {
+
+constexpr std::size_t kBatch = 4096;
+
+using KeySet = std::unordered_set<ValueTuple, TupleHash, TupleSame>;
+
+// The records of the query for which the condition holds.
+Result<KeySet> keysWhere(Session& session, const Query& which, const Condition& fact, Progress& progress) {
+  Query query;
+  query.table = which.table;
+  query.where = bothHold(which.where, fact);
+  query.columns = which.table->writeKeyColumns();
+  KeySet out;
+  ITERANDUM_TRY(session.select(
+      query,
+      [&](ValueTuple&& key) {
+        out.insert(std::move(key));
+        return true;
+      },
+      progress));
+  return out;
+}
+
+// Where each of the needs lies in the rows of the query, which hold the borrowed ones last.
+std::vector<std::size_t> askFor(const RecordNeeds& needs, Query& query) {
+  std::vector<std::size_t> out;
+  std::size_t own = 0;
+  for (const ColumnPath& path : needs.columns) own += path.isBorrowed() ? 0 : 1;
+  for (const ColumnPath& path : needs.columns) {
+    if (path.isBorrowed()) {
+      out.push_back(own + query.borrowed.size());
+      query.borrowed.push_back(path);
+    } else {
+      out.push_back(query.columns.size());
+      query.columns.push_back(path.column);
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+Status actOn(Session& session, const Query& which, const RecordActs& acts, const ActedSink& sink, Progress& progress) {
+  Query query;
+  query.table = which.table;
+  query.where = which.where;
+  query.order = which.order;
+  query.limit = which.limit;
+  const RecordNeeds& needs = acts.needs();
+  const std::vector<std::size_t> from = askFor(needs, query);
+  const std::size_t keyWidth = which.table->writeKeyColumns().size();
+  std::vector<KeySet> facts;
+  for (const Condition& fact : needs.facts) {
+    ITERANDUM_ASSIGN(KeySet keys, keysWhere(session, which, fact, progress));
+    facts.push_back(std::move(keys));
+  }
+  // While the query runs, the session cannot be asked for anything else.
+  const bool asks = acts.asksTheDatabase();
+  std::vector<ActedRecord> records;
+  records.reserve(kBatch);
+  std::uint64_t number = 0;
+  Status acted;
+  bool goesOn = true;
+  const auto handOver = [&] {
+    acted = acts.run(records, asks ? &session : nullptr, progress);
+    goesOn = acted && (records.empty() || sink(records));
+    records.clear();
+  };
+  ITERANDUM_TRY(session.select(
+      query,
+      [&](ValueTuple&& row) {
+        ActedRecord& record = records.emplace_back();
+        record.number = ++number;
+        for (const std::size_t at : from) record.values.push_back(std::move(row[at]));
+        if (!facts.empty()) {
+          const ValueTuple key(record.values.begin(), record.values.begin() + static_cast<std::ptrdiff_t>(keyWidth));
+          for (const KeySet& keys : facts) record.facts.push_back(keys.contains(key) ? 1 : 0);
+        }
+        if (!asks && records.size() == kBatch) handOver();
+        return goesOn;
+      },
+      progress));
+  if (goesOn) handOver();
+  return acted;
+}
+
+void ActCounts::count(const RecordActs& acts, const ActedRecord& record) {
+  ++meant;
+  if (record.failed()) {
+    ++failed;
+    return;
+  }
+  bool any = false;
+  for (std::size_t c = 0; c < acts.columns().size() && !any; ++c) any = acts.differs(record, c);
+  ++(any ? differ : already);
+}
+
+std::string inWords(const ActCounts& counts) {
+  const auto several = [](std::uint64_t n, const char* one, const char* more) {
+    return std::to_string(n) + (n == 1 ? one : more);
+  };
+  return several(counts.meant, " record is meant: ", " records are meant: ") +
+         several(counts.differ, " changes, ", " change, ") +
+         several(counts.already, " is so already, ", " are so already, ") + several(counts.failed, " fails", " fail");
+}
+
+}  // namespace iterandum

@@ -1,0 +1,292 @@
+#include "core/acts/record_acts.h"
+
+#include <algorithm>
+#include <numeric>
+#include <unordered_map>
+
+#include "core/acts/text_replacement.h"
+#include "core/catalogue/column_rules.h"
+#include "core/scope/column_path.h"
+#include "core/value/calendar_text.h"
+
+namespace iterandum {
+namespace {
+
+// What is typed for a value that lies there already: the column's rules do not bind it.
+Value oldValue(const Column& column, const TypedOrNone& typed) {
+  if (!typed) return {};
+  auto value = typedValue(column, *typed);
+  return value && !value->isNull() ? std::move(*value) : comparableForm(column, Value::text(*typed));
+}
+
+std::string namedAct(const Act& act) {
+  switch (act.kind) {
+    case Act::Kind::To:
+      return "--to " + act.column;
+    case Act::Kind::Clear:
+      return "--clear " + act.column;
+    case Act::Kind::Compute:
+      return "--compute " + act.column;
+    case Act::Kind::Replace:
+      return "--replace " + act.column;
+    case Act::Kind::Map:
+      break;
+  }
+  return "--map " + act.column;
+}
+
+}  // namespace
+
+bool sameInColumn(const Column& column, const Value& a, const Value& b) {
+  if (sameValue(a, b)) return true;
+  // A server has one spelling of a moment; where anything may lie, another spelling is another value.
+  if (column.type != TypeClass::Timestamp || column.storesOffType || !a.isString() || !b.isString()) return false;
+  const auto one = calendarText(a.asString());
+  const auto other = calendarText(b.asString());
+  return one && other && one->form == other->form;
+}
+
+struct RecordActs::Bound {
+  struct Hash {
+    std::size_t operator()(const Value& v) const { return hashValue(v); }
+  };
+  struct Same {
+    bool operator()(const Value& a, const Value& b) const { return sameValue(a, b); }
+  };
+  Act::Kind kind = Act::Kind::To;
+  const Column* column = nullptr;
+  std::size_t slot = 0;
+  std::optional<Result<Value>> value;  // To, Clear: the same for all
+  std::optional<Expression> expression;
+  std::optional<TextReplacement> replacement;
+  std::unordered_map<Value, TypedOrNone, Hash, Same> map;
+
+  // What the record's column is to be.
+  [[nodiscard]] Result<Value> of(const ActedRecord& record) const {
+    const Value& now = record.values[slot];
+    switch (kind) {
+      case Act::Kind::To:
+      case Act::Kind::Clear:
+        return *value;
+      case Act::Kind::Compute: {
+        const KnownRecord known{record.values, record.facts, record.number};
+        ITERANDUM_ASSIGN(const Computed computed, expression->of(known));
+        return valueFor(*column, computed);
+      }
+      case Act::Kind::Replace: {
+        if (now.isNull()) return now;
+        const std::string text = canonicalText(now);
+        ITERANDUM_ASSIGN(const std::string replaced, replacement->in(text));
+        return replaced == text ? Result<Value>(now) : typedValue(*column, replaced);
+      }
+      case Act::Kind::Map:
+        break;
+    }
+    const auto found = map.find(now);
+    if (found == map.end()) return now;
+    return found->second ? typedValue(*column, *found->second) : storedForm(*column, Value());
+  }
+};
+
+Result<RecordActs> RecordActs::make(const Table& table, const std::vector<Act>& acts,
+                                    const ExpressionContext& context) {
+  RecordActs out;
+  out.table_ = &table;
+  if (const std::string& why = !table.notEditable.empty() ? table.notEditable : table.cannotEdit; !why.empty()) {
+    return fail(ErrorKind::InvalidInput, displayName(table.name) + " cannot be edited: " + why);
+  }
+  if (acts.empty()) return fail(ErrorKind::InvalidInput, "nothing is to be done; say what the records are to become");
+  for (const std::string& name : table.writeKeyColumns()) (void)out.needs_.column({{}, name});
+  for (const Act& act : acts) ITERANDUM_TRY(out.bind(act, context));
+  // A borrowed column that is needed by an act follows the reference as the acts before have left it.
+  for (std::size_t slot = 0; slot < out.needs_.columns.size(); ++slot) {
+    if (!out.needs_.columns[slot].isBorrowed()) continue;
+    const auto join = out.needs_.columns[slot].steps.front().join;
+    const bool touched = std::any_of(join.begin(), join.end(), [&](const auto& pair) {
+      return std::any_of(out.columns_.begin(), out.columns_.end(),
+                         [&](const Column* c) { return c->name == pair.first; });
+    });
+    if (!touched) continue;
+    out.elsewhere_.push_back(slot);
+    for (const auto& [here, there] : join) (void)out.needs_.column({{}, here});
+  }
+  return out;
+}
+
+Status RecordActs::bind(const Act& act, const ExpressionContext& context) {
+  const auto placed = [&](Error error) {
+    error.place = namedAct(act) + (error.place.empty() ? "" : ", " + error.place);
+    return fail(std::move(error));
+  };
+  auto bound = std::make_shared<Bound>();
+  bound->kind = act.kind;
+  bound->column = columnCalled(*table_, act.column);
+  if (bound->column == nullptr) {
+    const auto path = readColumnPath(*table_, act.column, nullptr);
+    return placed(path ? Error(ErrorKind::InvalidInput, "'" + act.column + "' is no column of its own") : path.error());
+  }
+  if (!bound->column->notEditable.empty()) {
+    return placed({ErrorKind::InvalidInput, act.column + " cannot be edited: " + bound->column->notEditable});
+  }
+  bound->slot = needs_.column({{}, bound->column->name});
+  if (std::find(columns_.begin(), columns_.end(), bound->column) == columns_.end()) {
+    columns_.push_back(bound->column);
+    slots_.push_back(bound->slot);
+  }
+  switch (act.kind) {
+    case Act::Kind::To:
+      bound->value = typedValue(*bound->column, act.text);
+      break;
+    case Act::Kind::Clear:
+      bound->value = storedForm(*bound->column, Value());
+      break;
+    case Act::Kind::Compute: {
+      auto expression = Expression::parse(*table_, act.text, context, needs_);
+      if (!expression) return placed(expression.error());
+      bound->expression = std::move(*expression);
+      break;
+    }
+    case Act::Kind::Replace: {
+      if (bound->column->type == TypeClass::Bytes) return placed({ErrorKind::InvalidInput, "there are no texts in it"});
+      auto replacement = TextReplacement::make(act);
+      if (!replacement) return placed(replacement.error());
+      bound->replacement = std::move(*replacement);
+      break;
+    }
+    case Act::Kind::Map:
+      for (const auto& [from, to] : act.map) {
+        if (bound->map.emplace(oldValue(*bound->column, from), to).second) continue;
+        return placed({ErrorKind::InvalidFile, "the list has " + (from ? "'" + *from + "'" : std::string("no value")) +
+                                                   " as an old value twice"});
+      }
+      break;
+  }
+  acts_.push_back(std::move(bound));
+  return {};
+}
+
+Status RecordActs::run(std::span<ActedRecord> records, Session* session, Progress& progress) const {
+  const std::size_t keyWidth = table_->writeKeyColumns().size();
+  for (ActedRecord& record : records) {
+    record.key.assign(record.values.begin(), record.values.begin() + static_cast<std::ptrdiff_t>(keyWidth));
+    record.before.clear();
+    for (const std::size_t slot : slots_) record.before.push_back(record.values[slot]);
+  }
+  // The keys by which each of these columns was reached when it was looked up.
+  std::vector<std::vector<ValueTuple>> cameBy(elsewhere_.size());
+  const auto keyOf = [&](const ActedRecord& record, const ColumnPath& path) {
+    ValueTuple key;
+    for (const auto& [here, there] : path.steps.front().join) {
+      for (std::size_t slot = 0; slot < needs_.columns.size(); ++slot) {
+        if (needs_.columns[slot] == ColumnPath{{}, here}) key.push_back(record.values[slot]);
+      }
+    }
+    return key;
+  };
+  const auto noteKeys = [&] {
+    for (std::size_t e = 0; e < elsewhere_.size(); ++e) {
+      cameBy[e].clear();
+      for (const ActedRecord& record : records) cameBy[e].push_back(keyOf(record, needs_.columns[elsewhere_[e]]));
+    }
+  };
+  noteKeys();
+  for (std::size_t a = 0; a < acts_.size(); ++a) {
+    for (std::size_t e = 0; a > 0 && e < elsewhere_.size(); ++e) {
+      const ColumnPath& path = needs_.columns[elsewhere_[e]];
+      std::vector<ValueTuple> keys;
+      for (const ActedRecord& record : records) keys.push_back(keyOf(record, path));
+      for (std::size_t r = 0; r < keys.size(); ++r) {
+        if (sameTuple(keys[r], cameBy[e][r])) keys[r].clear();
+      }
+      ITERANDUM_TRY(lookAgain(records, path, elsewhere_[e], keys, *session, progress));
+    }
+    if (a > 0) noteKeys();
+    const Bound& act = *acts_[a];
+    for (ActedRecord& record : records) {
+      if (record.failed()) continue;
+      auto value = act.of(record);
+      if (value) {
+        record.values[act.slot] = std::move(*value);
+      } else {
+        record.failure = std::move(value.error());
+        record.failedColumn = act.column->name;
+      }
+    }
+  }
+  return session != nullptr ? respell(records, *session, progress) : Status();
+}
+
+bool RecordActs::asksTheDatabase() const {
+  return !elsewhere_.empty() ||
+         std::any_of(columns_.begin(), columns_.end(), [](const Column* c) { return c->respelled; });
+}
+
+// What is new gets the spelling that the database gives it, so that what is the same is seen to be.
+Status RecordActs::respell(std::span<ActedRecord> records, Session& session, Progress& progress) const {
+  for (std::size_t c = 0; c < columns_.size(); ++c) {
+    if (!columns_[c]->respelled) continue;
+    std::vector<ActedRecord*> changed;
+    ValueColumn values;
+    for (ActedRecord& record : records) {
+      if (record.failed() || !differs(record, c)) continue;
+      changed.push_back(&record);
+      values.push(record.values[slots_[c]]);
+    }
+    if (changed.empty()) continue;
+    ValueColumn* const all[] = {&values};
+    ITERANDUM_TRY(session.respell(*columns_[c], all, progress));
+    for (std::size_t i = 0; i < changed.size(); ++i) changed[i]->values[slots_[c]] = values.at(i);
+  }
+  return {};
+}
+
+// `keys`: by which the record over there is found now; empty where nothing has changed.
+Status RecordActs::lookAgain(std::span<ActedRecord> records, const ColumnPath& path, std::size_t slot,
+                             const std::vector<ValueTuple>& keys, Session& session, Progress& progress) const {
+  std::vector<std::size_t> which;
+  std::vector<ValueTuple> at;
+  for (std::size_t r = 0; r < records.size(); ++r) {
+    if (keys[r].empty()) continue;
+    which.push_back(r);
+    at.push_back(keys[r]);
+  }
+  if (which.empty()) return {};
+  for (std::size_t s = 0; s < path.steps.size(); ++s) {
+    const ReferenceStep& step = path.steps[s];
+    KeyRead read;
+    read.table = step.target;
+    read.mostPerKey = 1;
+    read.exact = false;
+    for (const auto& [here, there] : step.join) read.keyColumns.push_back(there);
+    if (s + 1 < path.steps.size()) {
+      for (const auto& [here, there] : path.steps[s + 1].join) read.columns.push_back(here);
+    } else {
+      read.columns.push_back(path.column);
+    }
+    std::vector<ValueColumn> columns(read.keyColumns.size());
+    std::vector<std::size_t> asked;
+    for (std::size_t i = 0; i < at.size(); ++i) {
+      if (at[i].size() != columns.size() || holdsNull(at[i])) continue;
+      asked.push_back(i);
+      for (std::size_t c = 0; c < columns.size(); ++c) columns[c].push(at[i][c]);
+    }
+    std::vector<ValueTuple> found(at.size(), ValueTuple(read.columns.size()));
+    if (!asked.empty()) {
+      std::vector<std::uint32_t> rows(asked.size());
+      std::iota(rows.begin(), rows.end(), 0U);
+      read.keys = &columns;
+      read.rows = rows;
+      ITERANDUM_TRY(session.readByKeys(
+          read, [&](std::size_t row, ValueTuple&& values) { found[asked[row]] = std::move(values); }, progress));
+    }
+    at = std::move(found);
+  }
+  for (std::size_t i = 0; i < which.size(); ++i) records[which[i]].values[slot] = at[i].front();
+  return {};
+}
+
+bool RecordActs::differs(const ActedRecord& record, std::size_t column) const {
+  return !sameInColumn(*columns_[column], record.before[column], record.values[slots_[column]]);
+}
+
+}  // namespace iterandum
