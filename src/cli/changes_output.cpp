@@ -19,7 +19,7 @@ Change changeOf(const RecordActs& acts, const ActedRecord& record, const std::ve
   change.key = record.key;
   for (std::size_t c = 0; c < acts.columns().size(); ++c) {
     if (!acts.differs(record, c)) continue;
-    change.cells.push_back({acts.columns()[c]->name, true, record.before[c], record.values[acts.slots()[c]]});
+    change.cells.push_back({acts.columns()[c]->name, true, record.before[c], record.values[acts.places()[c]]});
   }
   return change;
 }

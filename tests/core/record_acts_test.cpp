@@ -217,7 +217,7 @@ class RecordActsTest : public EngineTest {
             change.key = record.key;
             for (std::size_t c = 0; !record.failed() && c < made->columns().size(); ++c) {
               if (!made->differs(record, c)) continue;
-              const Value& to = record.values[made->slots()[c]];
+              const Value& to = record.values[made->places()[c]];
               change.cells.push_back({made->columns()[c]->name, true, record.before[c], to});
               out += canonicalText(record.key[0]) + " " + made->columns()[c]->name + "=" +
                      (to.isNull() ? "-" : canonicalText(to)) + "\n";

@@ -177,14 +177,22 @@ void Desk::stageEdits(const QString& title, const std::vector<CellEdit>& edits) 
 
 void Desk::stageColumn(const QString& title, const Table& table, const std::string& column,
                        std::vector<ValueColumn> keys, ValueColumn from, ValueColumn to) {
+  std::vector<ColumnEdits> edits(1);
+  edits[0] = {column, std::move(keys), std::move(from), std::move(to)};
+  stageColumns(title, table, std::move(edits));
+}
+
+void Desk::stageColumns(const QString& title, const Table& table, std::vector<ColumnEdits> edits) {
   Gesture gesture;
   gesture.title = title.toStdString();
-  GesturePart part = partFor(GesturePart::Kind::Edit, table);
-  part.column = column;
-  part.keys = std::move(keys);
-  part.from = std::move(from);
-  part.to = std::move(to);
-  gesture.parts.push_back(std::move(part));
+  for (ColumnEdits& edit : edits) {
+    GesturePart part = partFor(GesturePart::Kind::Edit, table);
+    part.column = edit.column;
+    part.keys = std::move(edit.keys);
+    part.from = std::move(edit.from);
+    part.to = std::move(edit.to);
+    gesture.parts.push_back(std::move(part));
+  }
   stage(std::move(gesture));
 }
 
@@ -324,41 +332,32 @@ bool Desk::stageChanges(const QString& title, const ChangeList& list) {
   Gesture gesture;
   gesture.title = title.toStdString();
   std::uint64_t id = changes_.nextAddedId();
-  for (const auto& [index, change] : list.inOrder()) {
-    const Table* table = catalogue_->find(change.table);
-    if (table == nullptr) continue;
-    if (change.action == Action::Add) {
-      GesturePart add = partFor(GesturePart::Kind::Add, *table);
-      add.addedIds = {id};
-      gesture.parts.push_back(std::move(add));
-      for (const CellChange& cell : change.cells) {
-        GesturePart edit = partFor(GesturePart::Kind::EditAdded, *table);
-        edit.addedIds = {id};
-        edit.column = cell.column;
-        edit.to.push(cell.to);
-        gesture.parts.push_back(std::move(edit));
-      }
-      ++id;
-      continue;
+  for (const ChangeBlock& block : list.blocks()) {
+    const Table& table = *catalogue_->find(block.table);
+    GesturePart part = partFor(block.action == Action::Add      ? GesturePart::Kind::Add
+                               : block.action == Action::Remove ? GesturePart::Kind::Remove
+                                                                : GesturePart::Kind::Edit,
+                               table);
+    if (block.action == Action::Add) {
+      for (std::size_t row = 0; row < block.rows(); ++row) part.addedIds.push_back(id++);
+      gesture.parts.push_back(part);
+      part.kind = GesturePart::Kind::EditAdded;
+    } else {
+      part.keys = block.keys;
     }
-    GesturePart part =
-        partFor(change.action == Action::Remove ? GesturePart::Kind::Remove : GesturePart::Kind::Edit, *table);
-    part.keyColumns = change.keyColumns;
-    part.keys.clear();
-    for (const Value& v : change.key) part.keys.emplace_back(1, v);
-    if (change.action == Action::Remove) {
-      for (const CellChange& cell : change.cells) {
-        part.recordColumns.push_back(cell.column);
-        part.records.emplace_back(1, cell.from);
+    if (block.action == Action::Remove) {
+      for (const ChangeBlock::Cells& cells : block.cells) {
+        part.recordColumns.push_back(cells.column);
+        part.records.push_back(cells.from);
       }
       gesture.parts.push_back(std::move(part));
       continue;
     }
-    for (const CellChange& cell : change.cells) {
+    for (const ChangeBlock::Cells& cells : block.cells) {
       GesturePart edit = part;
-      edit.column = cell.column;
-      edit.from = ValueColumn(1, cell.from);
-      edit.to = ValueColumn(1, cell.to);
+      edit.column = cells.column;
+      if (block.action == Action::Edit) edit.from = cells.hasFrom ? cells.from : ValueColumn(block.rows(), Value());
+      edit.to = cells.to;
       gesture.parts.push_back(std::move(edit));
     }
   }

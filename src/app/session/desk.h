@@ -88,6 +88,9 @@ class Desk : public QObject {
   [[nodiscard]] const std::vector<SavedScope>& scopes() const { return scopes_; }
   void saveScope(const SavedScope& scope);
   void forgetScope(const std::string& name);
+  [[nodiscard]] const std::vector<Recipe>& recipes() const { return recipes_; }
+  void saveRecipe(const Recipe& recipe);
+  void forgetRecipe(const std::string& name);
   // How the columns of a table's sheet lay when it was last closed, in the window's own words; empty: never.
   [[nodiscard]] std::string layout(const Table& table) const;
   void keepLayout(const Table& table, const std::string& layout);
@@ -108,6 +111,14 @@ class Desk : public QObject {
   // Stages the same value in many records of one table without going over them one by one.
   void stageColumn(const QString& title, const Table& table, const std::string& column, std::vector<ValueColumn> keys,
                    ValueColumn from, ValueColumn to);
+  // New values for many records of one table, a column at a time.
+  struct ColumnEdits {
+    std::string column;
+    std::vector<ValueColumn> keys;
+    ValueColumn from;  // what the database holds
+    ValueColumn to;
+  };
+  void stageColumns(const QString& title, const Table& table, std::vector<ColumnEdits> edits);
   std::uint64_t stageAddition(const Table& table, const std::vector<std::pair<std::string, Value>>& cells);
   // Several new records as one gesture; the cells of each by column.
   void stageAdditions(const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records);
@@ -147,6 +158,7 @@ class Desk : public QObject {
   void openFailed(const QString& message, const QString& step);  // connection_trial.h names the steps
   void markChanged();
   void scopesChanged();
+  void recipesChanged();
   void catalogueChanged();
   void stagedChanged();
   void storeFailed(const QString& message);
@@ -159,6 +171,7 @@ class Desk : public QObject {
     StagedLog log;
     DatabaseMark mark;
     std::vector<SavedScope> scopes;
+    std::vector<Recipe> recipes;
     std::vector<StatedReference> references;
     std::map<std::string, std::vector<std::string>> readable;
     std::map<std::string, std::string> layouts;
@@ -201,6 +214,7 @@ class Desk : public QObject {
   std::unique_ptr<ReferenceNames> names_;
   std::unique_ptr<LentRecords> lent_;
   std::vector<SavedScope> scopes_;
+  std::vector<Recipe> recipes_;
   std::vector<StatedReference> stated_;
   std::map<std::string, std::vector<std::string>> readable_;
   std::map<std::string, std::string> layouts_;

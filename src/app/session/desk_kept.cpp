@@ -10,6 +10,7 @@ Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address, 
   Restored out;
   ITERANDUM_ASSIGN(out.mark, store.mark(address));
   ITERANDUM_ASSIGN(out.scopes, store.scopes(address));
+  ITERANDUM_ASSIGN(out.recipes, store.recipes(address));
   ITERANDUM_ASSIGN(out.references, store.statedReferences(address));
   ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
   ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
@@ -24,6 +25,7 @@ void Desk::takeKept(Restored&& restored) {
   changes_.restore(std::move(restored.log.gestures), restored.log.position);
   takeMark(restored.mark);
   scopes_ = std::move(restored.scopes);
+  recipes_ = std::move(restored.recipes);
   stated_ = std::move(restored.references);
   readable_ = std::move(restored.readable);
   layouts_ = std::move(restored.layouts);
@@ -148,6 +150,21 @@ void Desk::forgetScope(const std::string& name) {
   std::erase_if(scopes_, [&](const SavedScope& s) { return s.name == name; });
   keep([address = info_.address, name](Store& s) { return s.forgetScope(address, name); });
   emit scopesChanged();
+}
+
+void Desk::saveRecipe(const Recipe& recipe) {
+  std::erase_if(recipes_, [&](const Recipe& r) { return r.name == recipe.name; });
+  const auto after =
+      std::find_if(recipes_.begin(), recipes_.end(), [&](const Recipe& r) { return r.name > recipe.name; });
+  recipes_.insert(after, recipe);
+  keep([address = info_.address, recipe](Store& s) { return s.saveRecipe(address, recipe); });
+  emit recipesChanged();
+}
+
+void Desk::forgetRecipe(const std::string& name) {
+  std::erase_if(recipes_, [&](const Recipe& r) { return r.name == name; });
+  keep([address = info_.address, name](Store& s) { return s.forgetRecipe(address, name); });
+  emit recipesChanged();
 }
 
 void Desk::chooseReadable(const Table& table, const std::vector<std::string>& columns) {

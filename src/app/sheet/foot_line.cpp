@@ -147,6 +147,8 @@ FootLine::FootLine(SheetView& view, SheetModel& model, QWidget* parent) : QFrame
     return button;
   };
   offer(tr("Copy"), "offerCopy", "cell.copy")->setToolTip(tr("Copy as shown (Ctrl+C)"));
+  offer(tr("Change…"), "offerChange", "many.change")
+      ->setToolTip(tr("Set, compute, replace or tidy all of them at once, with a proof (Ctrl+M)"));
   offer(tr("Fill down"), "offerFill", "cell.fill-down")->setToolTip(tr("The first one's value for all (Ctrl+D)"));
   offer(tr("No value"), "offerNoValue", "cell.no-value")->setToolTip(tr("Delete, or Ctrl+Shift+N"));
   offer(tr("Only this value"), "offerOnly", "filter.only")->setToolTip(tr("Ctrl+Alt+V"));
@@ -185,7 +187,8 @@ void FootLine::update() {
   const bool many = cells > 1;
   for (QPushButton* button : offers_) {
     const QString name = button->objectName();
-    const bool forMany = name == QLatin1String("offerFill") || name == QLatin1String("offerNoValue");
+    const bool forMany = name == QLatin1String("offerFill") || name == QLatin1String("offerNoValue") ||
+                         name == QLatin1String("offerChange");
     const bool forOne =
         name == QLatin1String("offerOnly") || name == QLatin1String("offerAdd") || name == QLatin1String("offerColumn");
     room_->setWanted(button, (!forMany || many) && (!forOne || !many) && (any || name == QLatin1String("offerAdd")));

@@ -76,6 +76,10 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   card_ = new CardPanel(model_, splitter_);
   values_ = new ValuesPanel(model_, splitter_);
   values_->hide();
+  slip_ = new ActSlip(*view_, model_, splitter_);
+  slip_->hide();
+  merging_ = new MergeSlip(*view_, model_, splitter_);
+  merging_->hide();
   find_ = new FindBar(
       model_,
       [this] {
@@ -87,11 +91,13 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
       },
       this);
   layout->addWidget(find_);
-  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_}) splitter_->addWidget(part);
+  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_, slip_, merging_})
+    splitter_->addWidget(part);
   splitter_->setStretchFactor(0, 1);
   splitter_->setStretchFactor(1, 0);
   splitter_->setStretchFactor(2, 0);
-  splitter_->setSizes({920, 350, 350});
+  splitter_->setStretchFactor(3, 0);
+  splitter_->setSizes({920, 350, 350, 370, 460});
   splitter_->setCollapsible(0, false);
   layout->addWidget(splitter_, 1);
   foot_ = new FootLine(*view_, model_, this);
@@ -141,7 +147,12 @@ void SheetPage::resizeEvent(QResizeEvent* event) {
   const int most = width() < kNarrow ? std::max(200, width() * 3 / 10) : QWIDGETSIZE_MAX;
   card_->setMaximumWidth(most);
   values_->setMaximumWidth(most);
-  if (most < width()) splitter_->setSizes({width() - most, most, most});
+  // What is filled in wants more room than what is read.
+  const int mostOfSlip = width() < kNarrow ? std::max(most, std::min(330, width() / 2)) : QWIDGETSIZE_MAX;
+  slip_->setMaximumWidth(mostOfSlip);
+  merging_->setMaximumWidth(width() < kNarrow ? std::max(most, width() * 3 / 5) : QWIDGETSIZE_MAX);
+  const int beside = merging_->isVisible() ? merging_->maximumWidth() : (slip_->isVisible() ? mostOfSlip : most);
+  if (beside < width()) splitter_->setSizes({width() - beside, beside, beside, beside, beside});
 }
 
 void SheetPage::connectParts() {
@@ -188,6 +199,14 @@ void SheetPage::connectParts() {
   connect(card_, &CardPanel::openAsked, this, &SheetPage::openAsked);
   connect(values_, &ValuesPanel::leaveAsked, view_, [this] { view_->setFocus(); });
   connect(values_, &ValuesPanel::chosen, scope_, &SheetScope::setFilter);
+  connect(values_, &ValuesPanel::spellingChosen, this,
+          [this](int column, const std::vector<Value>& others, const Value& right) {
+            if (openSlip()) slip_->openForSpellings(column, others, right);
+          });
+  connect(slip_, &ActSlip::leaveAsked, this, &SheetPage::leavePanel);
+  connect(slip_, &ActSlip::told, this, &SheetPage::told);
+  connect(merging_, &MergeSlip::leaveAsked, this, &SheetPage::leavePanel);
+  connect(merging_, &MergeSlip::told, this, &SheetPage::told);
   connect(view_, &SheetView::said, this, &SheetPage::said);
   connect(card_, &CardPanel::said, this, &SheetPage::said);
   connect(marks_, &MarkWalk::said, this, &SheetPage::said);
@@ -418,30 +437,63 @@ void SheetPage::updateCount() {
 // --- beside the sheet
 // ---------------------------------------------------------------------------------------------------
 
-void SheetPage::toggleCard() {
-  values_->hide();
-  card_->setVisible(!card_->isVisible());
+void SheetPage::showBeside(QWidget* panel) {
+  for (QWidget* one : std::initializer_list<QWidget*>{card_, values_, slip_, merging_}) one->setVisible(one == panel);
 }
+
+void SheetPage::leavePanel() {
+  showBeside(card_);
+  view_->setFocus();
+}
+
+void SheetPage::toggleCard() { showBeside(card_->isVisible() ? nullptr : card_); }
 
 void SheetPage::toggleValues() {
   const int column = currentColumn();
-  if (values_->isVisible() && values_->column() == column) {
-    values_->hide();
-    card_->setVisible(true);
-    view_->setFocus();
-    return;
-  }
-  card_->hide();
-  values_->setVisible(true);
+  if (values_->isVisible() && values_->column() == column) return leavePanel();
+  showBeside(values_);
   showValues(column);
   values_->setFocus();
+}
+
+bool SheetPage::openSlip() {
+  if (!model_.table().notEditable.empty() || !model_.table().cannotEdit.empty()) {
+    const std::string& why = model_.table().notEditable;
+    emit said(tr("Nothing can be changed here: %1.").arg(toQ(why.empty() ? model_.table().cannotEdit : why)));
+    return false;
+  }
+  showBeside(slip_);
+  QResizeEvent same(size(), size());
+  resizeEvent(&same);
+  return true;
+}
+
+void SheetPage::changeMany() {
+  if (slip_->isVisible()) return leavePanel();
+  if (openSlip()) slip_->open();
+}
+
+void SheetPage::replaceInMany() {
+  if (openSlip()) slip_->openForReplacing();
+}
+
+void SheetPage::mergeRecords() {
+  if (merging_->isVisible()) return leavePanel();
+  if (const QString why = merging_->open(); !why.isEmpty()) return emit said(tr("Nothing is merged: %1.").arg(why));
+  showBeside(merging_);
+  QResizeEvent same(size(), size());
+  resizeEvent(&same);
+  merging_->focusValues();
+}
+
+void SheetPage::useRecipe(const QString& name) {
+  if (openSlip()) slip_->openRecipe(name);
 }
 
 void SheetPage::showValues(int column) { values_->show(column, scope_->whereWithout(column)); }
 
 void SheetPage::focusCard() {
-  values_->hide();
-  card_->setVisible(true);
+  showBeside(card_);
   card_->focusField(std::max(0, view_->currentIndex().column()));
 }
 

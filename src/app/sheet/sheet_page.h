@@ -6,9 +6,11 @@
 
 #include "app/card/card_panel.h"
 #include "app/grid/sheet_view.h"
+#include "app/sheet/act_slip.h"
 #include "app/sheet/finder.h"
 #include "app/sheet/foot_line.h"
 #include "app/sheet/mark_walk.h"
+#include "app/sheet/merge_slip.h"
 #include "app/sheet/phrase_editor.h"
 #include "app/sheet/place_keeper.h"
 #include "app/sheet/sentence_line.h"
@@ -66,6 +68,12 @@ class SheetPage : public QWidget {
   void toggleCard();
   // The values of the current column beside the sheet, in place of the card; again: the card.
   void toggleValues();
+  // The slip on which many records are changed at once, in place of the card; again: the card.
+  void changeMany();
+  void replaceInMany();
+  void useRecipe(const QString& name);
+  // The selected records side by side, to be made one; again: the card.
+  void mergeRecords();
   void focusCard();
   void focusFilter();
   void focusSentence();
@@ -117,6 +125,11 @@ class SheetPage : public QWidget {
   [[nodiscard]] int leadingKeyColumns() const;
   void fitColumns();
   void readSoon();
+  // One of the panels beside the sheet; the others give way.
+  void showBeside(QWidget* panel);
+  void leavePanel();
+  // False where nothing can be changed, which is said.
+  bool openSlip();
   void showValues(int column);
   void updateSentence();
   void updateCount();
@@ -133,6 +146,8 @@ class SheetPage : public QWidget {
   SheetScope* scope_;
   CardPanel* card_;
   ValuesPanel* values_;
+  ActSlip* slip_;
+  MergeSlip* merging_;
   QSplitter* splitter_;
   SentenceLine* sentence_;
   PhraseEditor* phraseEditor_;

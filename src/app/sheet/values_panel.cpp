@@ -21,6 +21,8 @@ constexpr int kRecords = Qt::UserRole + 1;
 constexpr int kFilter = Qt::UserRole + 2;
 constexpr int kAside = Qt::UserRole + 3;  // said in italics: no value, empty text
 constexpr int kHeading = Qt::UserRole + 4;
+constexpr int kGroup = Qt::UserRole + 5;  // of spellings; kRight: which of them all become
+constexpr int kRight = Qt::UserRole + 6;
 
 // A value, how many records have it, and a bar for what part of all that is.
 class LinePainter : public QStyledItemDelegate {
@@ -256,6 +258,7 @@ void ValuesPanel::fill(const CountedValues& values, const std::vector<std::vecto
     }
     addLine(names.join(QStringLiteral("  ·  ")), together,
             QStringLiteral("in (%1)").arg(operands.join(QStringLiteral(", "))), false);
+    addSpellings(values, group, static_cast<std::size_t>(&group - alike.data()));
   }
   if (!alike.empty()) addHeading(tr("All values"));
   for (const OfferedValue& offer : offers) addLine(offer.shown, offer.records, offer.filter, offer.nothing);
@@ -268,7 +271,28 @@ void ValuesPanel::fill(const CountedValues& values, const std::vector<std::vecto
   list_->setCurrentRow(row);
 }
 
+// One line for each spelling that all of the group could become.
+void ValuesPanel::addSpellings(const CountedValues& values, const std::vector<std::size_t>& group, std::size_t number) {
+  if (model_.isBorrowed(column_) || !model_.columnNotEditable(column_).isEmpty()) return;
+  std::uint64_t together = 0;
+  for (const std::size_t i : group) together += values[i].second;
+  for (const std::size_t i : group) {
+    const QString right = shownValue(model_.column(column_), values[i].first);
+    addLine(tr("    all become “%1”").arg(right), together - values[i].second, {}, true);
+    list_->item(list_->count() - 1)->setData(kGroup, static_cast<int>(number));
+    list_->item(list_->count() - 1)->setData(kRight, static_cast<int>(i));
+  }
+}
+
 void ValuesPanel::choose(QListWidgetItem* item) {
+  if (item->data(kGroup).isValid()) {
+    const auto right = static_cast<std::size_t>(item->data(kRight).toInt());
+    std::vector<Value> others;
+    for (const std::size_t i : alike_[static_cast<std::size_t>(item->data(kGroup).toInt())]) {
+      if (i != right) others.push_back(values_[i].first);
+    }
+    return emit spellingChosen(column_, others, Value(values_[right].first));
+  }
   const QString filter = item->data(kFilter).toString();
   if (!filter.isEmpty()) emit chosen(column_, filter);
 }

@@ -28,6 +28,8 @@ class ValuesPanel : public QWidget {
  signals:
   // `filter`: what the column's filter cell is to hold.
   void chosen(int column, const QString& filter);
+  // All that are spelled in one of these ways are to be spelled in the right one.
+  void spellingChosen(int column, const std::vector<Value>& others, const Value& right);
   void leaveAsked();
 
  protected:
@@ -44,6 +46,7 @@ class ValuesPanel : public QWidget {
                                                                  Progress& progress);
   void addHeading(const QString& text);
   void addLine(const QString& text, std::uint64_t records, const QString& filter, bool aside);
+  void addSpellings(const CountedValues& values, const std::vector<std::size_t>& group, std::size_t number);
   void choose(QListWidgetItem* item);
 
   SheetModel& model_;

@@ -127,6 +127,9 @@ QString sheetOf(const Roles& r) {
     QPushButton:hover { border-color: @blue; color: @blue; }
     QPushButton:focus { border: 2px solid @blue; padding: 5px 13px; }
     QPushButton:disabled { color: @faint; border-color: @rule; }
+    QPushButton[primary="true"] { background: @ink; color: @paper; border: 1px solid @ink; font-weight: 600; }
+    QPushButton[primary="true"]:focus { border: 2px solid @blue; padding: 5px 13px; }
+    QPushButton[primary="true"]:disabled { background: @rule; color: @soft; border-color: @rule; }
     QPushButton#main { background: @ink; color: @paper; border: 1px solid @ink; font-weight: 600; }
     QPushButton#main:disabled { background: @rule; color: @soft; border-color: @rule; }
     QWidget#rail QPushButton { background: transparent; color: @onStrip; border: 1px solid @onStripSoft; }

@@ -2,9 +2,16 @@
 // and redo in a line in which nothing was typed are the window's.
 #pragma once
 
+#include <QKeyEvent>
 #include <QObject>
 
 namespace iterandum {
+
+// Ctrl+Enter: what a slip beside the sheet proposes is to be staged.
+[[nodiscard]] inline bool isStagingKey(const QKeyEvent& event) {
+  const bool enter = event.key() == Qt::Key_Return || event.key() == Qt::Key_Enter;
+  return enter && (event.modifiers() & Qt::ControlModifier) != 0;
+}
 
 class UsualKeys : public QObject {
  public:

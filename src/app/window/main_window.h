@@ -57,6 +57,7 @@ class MainWindow : public QMainWindow {
   void buildFindCommands();
   void buildColumnCommands();
   void buildScopeCommands();
+  void buildRecipeCommands();
   void buildDeskCommands();
   [[nodiscard]] QMenu* newMenu(const char* name);
   void openMenuOfAll();
@@ -106,6 +107,11 @@ class MainWindow : public QMainWindow {
   void saveScope();
   void exportScope();
   void importScope();
+  [[nodiscard]] std::vector<CommandPalette::Entry> recipeEntries(const std::function<void(const Recipe&)>& run) const;
+  // On the sheet in front where it is of the recipe's table, else on one that is opened.
+  void useRecipe(const Recipe& recipe);
+  void exportRecipe(const Recipe& recipe);
+  void importRecipe();
   void followReference();
   void comeBack();
   void borrowColumn();

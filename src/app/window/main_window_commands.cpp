@@ -41,6 +41,7 @@ void MainWindow::buildCommands() {
   buildFindCommands();
   buildColumnCommands();
   buildScopeCommands();
+  buildRecipeCommands();
   buildDeskCommands();
   commands_->setGuard([this](const QString& command) { return typingTaken(command); });
   for (const char* id : {"palette", "menu", "cell.menu", "message.close", "message.list"}) commands_->always(id);
@@ -159,6 +160,12 @@ void MainWindow::buildRecordCommands() {
   Commands& c = *commands_;
   c.under(tr("Records"));
   c.add("record.add", tr("Add a record"), keys(tr("Ctrl+N")), onView(this, &SheetView::addRecord), sheet);
+  c.add("many.change", tr("Change many at once: set, compute, replace, tidy"), keys(tr("Ctrl+M")),
+        onSheet(this, &SheetPage::changeMany), sheet);
+  c.add("many.replace", tr("Replace in the texts of this column"), keys(tr("Ctrl+Shift+L")),
+        onSheet(this, &SheetPage::replaceInMany), sheet);
+  c.add("record.merge", tr("Merge the selected records into one"), keys(tr("Ctrl+Shift+Y")),
+        onSheet(this, &SheetPage::mergeRecords), sheet);
   c.add("record.remove", tr("Remove the selected records"), keys(tr("Ctrl+Delete"), tr("Ctrl+-")),
         onView(this, &SheetView::removeSelected), sheet);
   c.add("record.remove-with", tr("Remove with all that could not stay without them"), keys(tr("Ctrl+Shift+Delete")),
@@ -287,6 +294,32 @@ void MainWindow::buildScopeCommands() {
       "scope.export", tr("Export this scope as a file"), {}, [this] { exportScope(); }, sheet);
   c.add(
       "scope.import", tr("Import a scope from a file"), {}, [this] { importScope(); }, open);
+}
+
+void MainWindow::buildRecipeCommands() {
+  const auto open = [this] { return desk_ != nullptr; };
+  const auto any = [this] { return desk_ != nullptr && !desk_->recipes().empty(); };
+  Commands& c = *commands_;
+  c.under(tr("Recipes"));
+  c.add(
+      "recipe.use", tr("Use a recipe"), keys(tr("Ctrl+Shift+I")),
+      [this] { palette_->open(recipeEntries([this](const Recipe& r) { useRecipe(r); }), tr("Use which recipe?")); },
+      any);
+  c.add(
+      "recipe.export", tr("Export a recipe as a file"), {},
+      [this] {
+        palette_->open(recipeEntries([this](const Recipe& r) { exportRecipe(r); }), tr("Export which recipe?"));
+      },
+      any);
+  c.add(
+      "recipe.import", tr("Import a recipe from a file"), {}, [this] { importRecipe(); }, open);
+  c.add(
+      "recipe.forget", tr("Forget a recipe"), {},
+      [this] {
+        palette_->open(recipeEntries([this](const Recipe& r) { desk_->forgetRecipe(r.name); }),
+                       tr("Forget which recipe?"));
+      },
+      any);
 }
 
 void MainWindow::buildDeskCommands() {

@@ -35,25 +35,27 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       menu = newMenu("cellMenu");
       c.fill(*menu, {"cell.edit", "cell.cut", "cell.copy", "cell.paste"});
       c.fillBelow(*menu, tr("Copy otherwise"), {"cell.copy-heads", "cell.copy-stored"});
-      c.fill(*menu, {"", "filter.only", "filter.not", "", "cell.no-value"});
-      c.fillBelow(*menu, tr("Fill"), {"cell.fill-down", "cell.fill-right", "cell.fill-series"});
+      c.fill(*menu, {"", "filter.only", "filter.not", "", "many.change"});
+      c.fillBelow(*menu, tr("Fill and clear"),
+                  {"cell.no-value", "cell.fill-down", "cell.fill-right", "cell.fill-series"});
       c.fill(*menu, {"", "reference.follow", "record.remove"});
-      c.fillBelow(
-          *menu, tr("More about this record"),
-          {"record.remove-with", "record.put-back", "record.add", "", "cell.whole", "record.history", "card.go"});
+      c.fillBelow(*menu, tr("More about this record"),
+                  {"record.remove-with", "record.merge", "record.put-back", "record.add", "", "cell.whole",
+                   "record.history", "card.go"});
       break;
     case SheetPage::Place::Margin:
       menu = newMenu("marginMenu");
-      c.fill(*menu, {"record.remove", "record.remove-with", "record.put-back", "record.add", "", "cell.copy", "",
-                     "record.history", "card.go", "", "mark.next", "mark.previous", "filter.staged", "select.all"});
+      c.fill(*menu,
+             {"record.remove", "record.remove-with", "record.merge", "record.put-back", "record.add", "", "cell.copy",
+              "", "record.history", "card.go", "", "mark.next", "mark.previous", "filter.staged", "select.all"});
       break;
     case SheetPage::Place::Head:
       menu = newMenu("columnMenu");
-      c.fill(*menu, {"column.values", "filter.column", "find.column", "select.column", "", "sort", "sort.also",
-                     "sort.any", "", "column.borrow", "", "column.hide", "column.show-all"});
+      c.fill(*menu, {"column.values", "filter.column", "find.column", "select.column", "", "sort", "sort.also", "",
+                     "many.change", "many.replace", "column.borrow", "", "column.hide", "column.show-all"});
       c.fillBelow(*menu, tr("How it lies"),
                   {"column.fit", "column.wider", "column.narrower", "column.left", "column.right", "column.freeze",
-                   "column.show", "reference.readable"});
+                   "column.show", "reference.readable", "sort.any"});
       break;
     case SheetPage::Place::Sentence:
       menu = newMenu("sentenceMenu");

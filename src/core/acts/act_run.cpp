@@ -1,7 +1,6 @@
 #include "core/acts/act_run.h"
 
 #include <memory>
-#include <unordered_set>
 
 #include "core/scope/condition_text.h"
 
@@ -9,8 +8,6 @@ namespace iterandum {
 namespace {
 
 constexpr std::size_t kBatch = 4096;
-
-using KeySet = std::unordered_set<ValueTuple, TupleHash, TupleSame>;
 
 // The records of the query for which the condition holds.
 Result<KeySet> keysWhere(Session& session, const Query& which, const Condition& fact, Progress& progress) {
@@ -48,6 +45,16 @@ std::vector<std::size_t> askFor(const RecordNeeds& needs, Query& query) {
 
 }  // namespace
 
+Result<std::vector<KeySet>> factsOf(Session& session, const Query& which, const RecordNeeds& needs,
+                                    Progress& progress) {
+  std::vector<KeySet> facts;
+  for (const Condition& fact : needs.facts) {
+    ITERANDUM_ASSIGN(KeySet keys, keysWhere(session, which, fact, progress));
+    facts.push_back(std::move(keys));
+  }
+  return facts;
+}
+
 Status actOn(Session& session, const Query& which, const RecordActs& acts, const ActedSink& sink, Progress& progress) {
   Query query;
   query.table = which.table;
@@ -57,11 +64,7 @@ Status actOn(Session& session, const Query& which, const RecordActs& acts, const
   const RecordNeeds& needs = acts.needs();
   const std::vector<std::size_t> from = askFor(needs, query);
   const std::size_t keyWidth = which.table->writeKeyColumns().size();
-  std::vector<KeySet> facts;
-  for (const Condition& fact : needs.facts) {
-    ITERANDUM_ASSIGN(KeySet keys, keysWhere(session, which, fact, progress));
-    facts.push_back(std::move(keys));
-  }
+  ITERANDUM_ASSIGN(const std::vector<KeySet> facts, factsOf(session, which, needs, progress));
   // While the query runs, the session cannot be asked for anything else.
   const bool asks = acts.asksTheDatabase();
   std::vector<ActedRecord> records;

@@ -3,6 +3,9 @@
 
 #include <functional>
 #include <span>
+#include <string>
+#include <unordered_set>
+#include <vector>
 
 #include "core/acts/record_acts.h"
 
@@ -14,6 +17,11 @@ using ActedSink = std::function<bool(std::span<ActedRecord> records)>;
 // `which`: table, conditions, order and limit; what is read is the acts' to say. Errors: the session's.
 [[nodiscard]] Status actOn(Session& session, const Query& which, const RecordActs& acts, const ActedSink& sink,
                            Progress& progress);
+
+// The records of the query, by writeKeyColumns(), for which each of the facts that are needed holds.
+using KeySet = std::unordered_set<ValueTuple, TupleHash, TupleSame>;
+[[nodiscard]] Result<std::vector<KeySet>> factsOf(Session& session, const Query& which, const RecordNeeds& needs,
+                                                  Progress& progress);
 
 // What becomes of the records.
 struct ActCounts {

@@ -102,13 +102,12 @@ Result<RecordActs> RecordActs::make(const Table& table, const std::vector<Act>& 
   for (std::size_t slot = 0; slot < out.needs_.columns.size(); ++slot) {
     if (!out.needs_.columns[slot].isBorrowed()) continue;
     const auto join = out.needs_.columns[slot].steps.front().join;
+    for (const auto& [here, there] : join) (void)out.needs_.column({{}, here});
     const bool touched = std::any_of(join.begin(), join.end(), [&](const auto& pair) {
       return std::any_of(out.columns_.begin(), out.columns_.end(),
                          [&](const Column* c) { return c->name == pair.first; });
     });
-    if (!touched) continue;
-    out.elsewhere_.push_back(slot);
-    for (const auto& [here, there] : join) (void)out.needs_.column({{}, here});
+    if (touched) out.elsewhere_.push_back(slot);
   }
   return out;
 }
@@ -131,7 +130,7 @@ Status RecordActs::bind(const Act& act, const ExpressionContext& context) {
   bound->slot = needs_.column({{}, bound->column->name});
   if (std::find(columns_.begin(), columns_.end(), bound->column) == columns_.end()) {
     columns_.push_back(bound->column);
-    slots_.push_back(bound->slot);
+    places_.push_back(bound->slot);
   }
   switch (act.kind) {
     case Act::Kind::To:
@@ -170,35 +169,25 @@ Status RecordActs::run(std::span<ActedRecord> records, Session* session, Progres
   for (ActedRecord& record : records) {
     record.key.assign(record.values.begin(), record.values.begin() + static_cast<std::ptrdiff_t>(keyWidth));
     record.before.clear();
-    for (const std::size_t slot : slots_) record.before.push_back(record.values[slot]);
+    for (const std::size_t slot : places_) record.before.push_back(record.values[slot]);
   }
   // The keys by which each of these columns was reached when it was looked up.
   std::vector<std::vector<ValueTuple>> cameBy(elsewhere_.size());
-  const auto keyOf = [&](const ActedRecord& record, const ColumnPath& path) {
-    ValueTuple key;
-    for (const auto& [here, there] : path.steps.front().join) {
-      for (std::size_t slot = 0; slot < needs_.columns.size(); ++slot) {
-        if (needs_.columns[slot] == ColumnPath{{}, here}) key.push_back(record.values[slot]);
-      }
-    }
-    return key;
-  };
   const auto noteKeys = [&] {
     for (std::size_t e = 0; e < elsewhere_.size(); ++e) {
       cameBy[e].clear();
-      for (const ActedRecord& record : records) cameBy[e].push_back(keyOf(record, needs_.columns[elsewhere_[e]]));
+      for (const ActedRecord& record : records) cameBy[e].push_back(keyOver(record, needs_.columns[elsewhere_[e]]));
     }
   };
   noteKeys();
   for (std::size_t a = 0; a < acts_.size(); ++a) {
     for (std::size_t e = 0; a > 0 && e < elsewhere_.size(); ++e) {
-      const ColumnPath& path = needs_.columns[elsewhere_[e]];
       std::vector<ValueTuple> keys;
-      for (const ActedRecord& record : records) keys.push_back(keyOf(record, path));
+      for (const ActedRecord& record : records) keys.push_back(keyOver(record, needs_.columns[elsewhere_[e]]));
       for (std::size_t r = 0; r < keys.size(); ++r) {
         if (sameTuple(keys[r], cameBy[e][r])) keys[r].clear();
       }
-      ITERANDUM_TRY(lookAgain(records, path, elsewhere_[e], keys, *session, progress));
+      ITERANDUM_TRY(lookUp(records, elsewhere_[e], std::move(keys), *session, progress));
     }
     if (a > 0) noteKeys();
     const Bound& act = *acts_[a];
@@ -230,63 +219,100 @@ Status RecordActs::respell(std::span<ActedRecord> records, Session& session, Pro
     for (ActedRecord& record : records) {
       if (record.failed() || !differs(record, c)) continue;
       changed.push_back(&record);
-      values.push(record.values[slots_[c]]);
+      values.push(record.values[places_[c]]);
     }
     if (changed.empty()) continue;
     ValueColumn* const all[] = {&values};
     ITERANDUM_TRY(session.respell(*columns_[c], all, progress));
-    for (std::size_t i = 0; i < changed.size(); ++i) changed[i]->values[slots_[c]] = values.at(i);
+    for (std::size_t i = 0; i < changed.size(); ++i) changed[i]->values[places_[c]] = values.at(i);
   }
   return {};
 }
 
-// `keys`: by which the record over there is found now; empty where nothing has changed.
-Status RecordActs::lookAgain(std::span<ActedRecord> records, const ColumnPath& path, std::size_t slot,
-                             const std::vector<ValueTuple>& keys, Session& session, Progress& progress) const {
+ValueTuple RecordActs::keyOver(const ActedRecord& record, const ColumnPath& path) const {
+  ValueTuple key;
+  for (const auto& [here, there] : path.steps.front().join) {
+    const auto at = std::find(needs_.columns.begin(), needs_.columns.end(), ColumnPath{{}, here});
+    if (at != needs_.columns.end()) key.push_back(record.values[static_cast<std::size_t>(at - needs_.columns.begin())]);
+  }
+  return key;
+}
+
+Status RecordActs::lookUpBorrowed(std::span<ActedRecord> records, Session& session, Progress& progress) const {
+  for (std::size_t slot = 0; slot < needs_.columns.size(); ++slot) {
+    if (!needs_.columns[slot].isBorrowed()) continue;
+    std::vector<ValueTuple> keys;
+    for (const ActedRecord& record : records) keys.push_back(keyOver(record, needs_.columns[slot]));
+    ITERANDUM_TRY(lookUp(records, slot, std::move(keys), session, progress));
+  }
+  return {};
+}
+
+namespace {
+
+// What the records hold in `columns` that these keys lead to, in their order; no values where they lead nowhere. Each
+// is asked for once.
+Result<std::vector<ValueTuple>> overThere(Session& session, const ReferenceStep& step, std::vector<std::string> columns,
+                                          const std::vector<ValueTuple>& keys, Progress& progress) {
+  std::unordered_map<ValueTuple, std::size_t, TupleHash, TupleSame> askedAt;
+  std::vector<ValueColumn> asked(step.join.size());
+  std::vector<std::size_t> rowOf(keys.size(), SIZE_MAX);
+  for (std::size_t i = 0; i < keys.size(); ++i) {
+    if (keys[i].size() != asked.size() || holdsNull(keys[i])) continue;
+    const auto [at, isNew] = askedAt.try_emplace(keys[i], askedAt.size());
+    for (std::size_t c = 0; isNew && c < asked.size(); ++c) asked[c].push(keys[i][c]);
+    rowOf[i] = at->second;
+  }
+  const ValueTuple nothing(columns.size());
+  std::vector<ValueTuple> found(askedAt.size(), nothing);
+  if (!askedAt.empty()) {
+    std::vector<std::uint32_t> rows(askedAt.size());
+    std::iota(rows.begin(), rows.end(), 0U);
+    KeyRead read;
+    read.table = step.target;
+    for (const auto& [here, there] : step.join) read.keyColumns.push_back(there);
+    read.keys = &asked;
+    read.rows = rows;
+    read.columns = std::move(columns);
+    read.mostPerKey = 1;
+    read.exact = false;
+    ITERANDUM_TRY(session.readByKeys(
+        read, [&](std::size_t row, ValueTuple&& values) { found[row] = std::move(values); }, progress));
+  }
+  std::vector<ValueTuple> out;
+  out.reserve(keys.size());
+  for (const std::size_t row : rowOf) out.push_back(row == SIZE_MAX ? nothing : found[row]);
+  return out;
+}
+
+}  // namespace
+
+// `keys`: by which the record over there is found; empty where the column is to stay as it is.
+Status RecordActs::lookUp(std::span<ActedRecord> records, std::size_t slot, std::vector<ValueTuple> keys,
+                          Session& session, Progress& progress) const {
+  const ColumnPath& path = needs_.columns[slot];
   std::vector<std::size_t> which;
   std::vector<ValueTuple> at;
   for (std::size_t r = 0; r < records.size(); ++r) {
     if (keys[r].empty()) continue;
     which.push_back(r);
-    at.push_back(keys[r]);
+    at.push_back(std::move(keys[r]));
   }
   if (which.empty()) return {};
   for (std::size_t s = 0; s < path.steps.size(); ++s) {
-    const ReferenceStep& step = path.steps[s];
-    KeyRead read;
-    read.table = step.target;
-    read.mostPerKey = 1;
-    read.exact = false;
-    for (const auto& [here, there] : step.join) read.keyColumns.push_back(there);
+    std::vector<std::string> columns{path.column};
     if (s + 1 < path.steps.size()) {
-      for (const auto& [here, there] : path.steps[s + 1].join) read.columns.push_back(here);
-    } else {
-      read.columns.push_back(path.column);
+      columns.clear();
+      for (const auto& [here, there] : path.steps[s + 1].join) columns.push_back(here);
     }
-    std::vector<ValueColumn> columns(read.keyColumns.size());
-    std::vector<std::size_t> asked;
-    for (std::size_t i = 0; i < at.size(); ++i) {
-      if (at[i].size() != columns.size() || holdsNull(at[i])) continue;
-      asked.push_back(i);
-      for (std::size_t c = 0; c < columns.size(); ++c) columns[c].push(at[i][c]);
-    }
-    std::vector<ValueTuple> found(at.size(), ValueTuple(read.columns.size()));
-    if (!asked.empty()) {
-      std::vector<std::uint32_t> rows(asked.size());
-      std::iota(rows.begin(), rows.end(), 0U);
-      read.keys = &columns;
-      read.rows = rows;
-      ITERANDUM_TRY(session.readByKeys(
-          read, [&](std::size_t row, ValueTuple&& values) { found[asked[row]] = std::move(values); }, progress));
-    }
-    at = std::move(found);
+    ITERANDUM_ASSIGN(at, overThere(session, path.steps[s], std::move(columns), at, progress));
   }
-  for (std::size_t i = 0; i < which.size(); ++i) records[which[i]].values[slot] = at[i].front();
+  for (std::size_t i = 0; i < which.size(); ++i) records[which[i]].values[slot] = std::move(at[i].front());
   return {};
 }
 
 bool RecordActs::differs(const ActedRecord& record, std::size_t column) const {
-  return !sameInColumn(*columns_[column], record.before[column], record.values[slots_[column]]);
+  return !sameInColumn(*columns_[column], record.before[column], record.values[places_[column]]);
 }
 
 }  // namespace iterandum

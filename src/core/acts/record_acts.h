@@ -20,6 +20,7 @@ struct ActedRecord {
   std::uint64_t number = 0;  // in the order asked for, from 1
   ValueTuple key = {};       // by writeKeyColumns(), as it was; of a record that is not in the database: empty
   ValueTuple before = {};    // of the columns that are acted on
+  ValueTuple stored = {};    // the same as the database holds them; kept by whoever lays staged values over them
   std::optional<Error> failure = {};
   std::string failedColumn = {};
 
@@ -37,7 +38,7 @@ class RecordActs {
   [[nodiscard]] const RecordNeeds& needs() const { return needs_; }
   // The columns that are acted on, each once, and where each lies among the needs.
   [[nodiscard]] const std::vector<const Column*>& columns() const { return columns_; }
-  [[nodiscard]] const std::vector<std::size_t>& slots() const { return slots_; }
+  [[nodiscard]] const std::vector<std::size_t>& places() const { return places_; }
   // Whether the database has to be asked on the way: for a borrowed column when an act has changed what leads to it, or
   // for the spelling in which it would give a value back.
   [[nodiscard]] bool asksTheDatabase() const;
@@ -46,6 +47,11 @@ class RecordActs {
   // asksTheDatabase() is not so. Not from several threads at once. Errors: the session's.
   [[nodiscard]] Status run(std::span<ActedRecord> records, Session* session, Progress& progress) const;
 
+  // Sees to it that a column is among the needs; where it lies there.
+  std::size_t alsoNeed(const ColumnPath& path) { return needs_.column(path); }
+  // Fills in all that is borrowed, by what the records hold now. Errors: the session's.
+  [[nodiscard]] Status lookUpBorrowed(std::span<ActedRecord> records, Session& session, Progress& progress) const;
+
   // Whether a column that is acted on is to hold something else than before.
   [[nodiscard]] bool differs(const ActedRecord& record, std::size_t column) const;
 
@@ -53,15 +59,17 @@ class RecordActs {
   struct Bound;
   Status bind(const Act& act, const ExpressionContext& context);
   Status respell(std::span<ActedRecord> records, Session& session, Progress& progress) const;
-  Status lookAgain(std::span<ActedRecord> records, const ColumnPath& path, std::size_t slot,
-                   const std::vector<ValueTuple>& cameBy, Session& session, Progress& progress) const;
+  // What leads to the column, as the record holds it now.
+  [[nodiscard]] ValueTuple keyOver(const ActedRecord& record, const ColumnPath& path) const;
+  Status lookUp(std::span<ActedRecord> records, std::size_t slot, std::vector<ValueTuple> keys, Session& session,
+                Progress& progress) const;
 
   const Table* table_ = nullptr;
   RecordNeeds needs_;
   std::vector<const Column*> columns_;
-  std::vector<std::size_t> slots_;
+  std::vector<std::size_t> places_;
   std::vector<std::shared_ptr<const Bound>> acts_;
-  std::vector<std::size_t> elsewhere_;  // slots of borrowed columns
+  std::vector<std::size_t> elsewhere_;  // places of borrowed columns
 };
 
 // Whether two values are the same to whoever looks at the column.

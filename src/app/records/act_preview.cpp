@@ -1,0 +1,292 @@
+#include "app/records/act_preview.h"
+
+#include <QTimer>
+#include <algorithm>
+#include <mutex>
+#include <numeric>
+#include <unordered_map>
+#include <unordered_set>
+
+#include "core/catalogue/catalogue.h"
+
+namespace iterandum {
+namespace {
+
+constexpr std::size_t kAtOnce = 4096;
+// So many befores and afters are shown; nobody reads more.
+constexpr std::size_t kMostLines = 1000;
+// Laying over what is staged goes in steps that are no pause.
+constexpr std::uint32_t kSlice = 3000;
+constexpr int kLookMs = 60;
+
+}  // namespace
+
+// What is staged for the table, as far as the acts have to know it.
+struct ActPreview::Overlay {
+  std::uint32_t next = 0;  // record of the staged ones
+  std::unordered_map<ValueTuple, std::vector<std::pair<std::size_t, Value>>, TupleHash, TupleSame> cells;
+  std::unordered_set<ValueTuple, TupleHash, TupleSame> removed;
+};
+
+// How far the other thread is.
+struct ActPreview::Shared {
+  std::mutex mutex;
+  Found found;
+  bool isNew = false;
+};
+
+// What is to be staged: for each column that is acted on, the records in which it differs.
+struct ActPreview::Parts {
+  struct Part {
+    std::vector<ValueColumn> keys;
+    ValueColumn from;  // what the database holds
+    ValueColumn to;
+  };
+  std::vector<Part> parts;
+  Found found;
+};
+
+struct ActPreview::Ask {
+  RecordActs acts;
+  Query which;  // whose positions these are: facts are asked of it
+  KeyIndex index;
+  std::vector<RowRange> ranges;
+  std::vector<std::size_t> names;  // places of the columns by which records are called
+  std::shared_ptr<const Overlay> overlay;
+  std::shared_ptr<Shared> shared;
+};
+
+ActPreview::ActPreview(SheetModel& model, QObject* parent) : QObject(parent), model_(model) {
+  slices_ = new QTimer(this);
+  connect(slices_, &QTimer::timeout, this, &ActPreview::layOver);
+  looks_ = new QTimer(this);
+  looks_->setInterval(kLookMs);
+  connect(looks_, &QTimer::timeout, this, &ActPreview::takeProgress);
+}
+
+ActPreview::~ActPreview() {
+  if (reading_) reading_->cancel();
+}
+
+void ActPreview::stop() {
+  ++asked_;
+  if (reading_) reading_->cancel();
+  reading_.reset();
+  slices_->stop();
+  looks_->stop();
+  acts_.reset();
+  parts_.reset();
+  overlay_.reset();
+  found_ = Found();
+  problem_.clear();
+  complete_ = false;
+}
+
+std::uint64_t ActPreview::total() const {
+  std::uint64_t out = 0;
+  for (const RowRange& range : ranges_) out += static_cast<std::uint64_t>(range.size());
+  return out;
+}
+
+void ActPreview::ask(const RecordActs& acts, std::vector<RowRange> ranges) {
+  stop();
+  acts_ = acts;
+  ranges_.clear();
+  const int rows = model_.source().rows();
+  for (const RowRange& range : ranges) {
+    if (range.first < rows) ranges_.push_back({range.first, std::min(range.last, rows - 1)});
+  }
+  overlay_ = std::make_shared<Overlay>();
+  slices_->start(0);
+  layOver();
+}
+
+// What changes meanwhile asks anew: whoever asks sees to that.
+void ActPreview::layOver() {
+  const TableChanges* changes = model_.desk().changes().table(model_.table().name);
+  const std::uint32_t all = changes == nullptr ? 0 : changes->records();
+  const std::uint32_t end = std::min(all, overlay_->next + kSlice);
+  const std::vector<ColumnPath>& needs = acts_->needs().columns;
+  for (; overlay_->next < end; ++overlay_->next) {
+    const std::uint32_t r = overlay_->next;
+    if (changes->isRemoved(r)) {
+      overlay_->removed.insert(changes->key(r));
+      continue;
+    }
+    if (!changes->isEdited(r)) continue;
+    std::vector<std::pair<std::size_t, Value>> cells;
+    for (std::size_t slot = 0; slot < needs.size(); ++slot) {
+      const auto cell = needs[slot].isBorrowed() ? std::nullopt : changes->cell(r, needs[slot].column);
+      if (cell) cells.emplace_back(slot, cell->to);
+    }
+    if (!cells.empty()) overlay_->cells.emplace(changes->key(r), std::move(cells));
+  }
+  if (overlay_->next < all) return;
+  slices_->stop();
+  begin();
+}
+
+void ActPreview::begin() {
+  Query which;
+  which.table = &model_.table();
+  which.where = model_.source().where();
+  shared_ = std::make_shared<Shared>();
+  std::vector<std::size_t> names;
+  for (const std::string& name : readableColumns(model_.table())) {
+    // What changes does not say which record it is.
+    const std::size_t at = acts_->alsoNeed({{}, name});
+    if (std::find(acts_->places().begin(), acts_->places().end(), at) == acts_->places().end()) names.push_back(at);
+  }
+  auto ask =
+      std::make_shared<Ask>(Ask{*acts_, which, model_.source().index(), ranges_, std::move(names), overlay_, shared_});
+  const std::uint64_t asked = asked_;
+  looks_->start();
+  reading_ = model_.desk().behind().post(
+      this, [ask](Session& session, Progress& progress) { return findOut(session, *ask, progress); },
+      [this, asked](Result<std::shared_ptr<Parts>>&& parts) {
+        if (asked != asked_) return;
+        reading_.reset();
+        looks_->stop();
+        if (parts) {
+          parts_ = std::move(*parts);
+          found_ = parts_->found;
+          complete_ = true;
+        } else {
+          problem_ = toQ(parts.error().text());
+        }
+        emit changed();
+      });
+}
+
+void ActPreview::takeProgress() {
+  {
+    const std::scoped_lock lock(shared_->mutex);
+    if (!std::exchange(shared_->isNew, false)) return;
+    found_ = shared_->found;
+  }
+  emit changed();
+}
+
+// --- on the other thread
+// -----------------------------------------------------------------------------------------------
+
+Result<std::shared_ptr<ActPreview::Parts>> ActPreview::findOut(Session& session, const Ask& ask, Progress& progress) {
+  auto parts = std::make_shared<Parts>();
+  parts->parts.resize(ask.acts.columns().size());
+  for (Parts::Part& part : parts->parts) part.keys.resize(ask.acts.table().writeKeyColumns().size());
+  ITERANDUM_ASSIGN(const std::vector<KeySet> facts, factsOf(session, ask.which, ask.acts.needs(), progress));
+  std::vector<int> rows;
+  const auto handOver = [&]() -> Status {
+    ITERANDUM_TRY(look(session, ask, rows, facts, *parts, progress));
+    rows.clear();
+    const std::scoped_lock lock(ask.shared->mutex);
+    ask.shared->found = parts->found;
+    ask.shared->isNew = true;
+    return {};
+  };
+  for (const RowRange& range : ask.ranges) {
+    for (int row = range.first; row <= range.last; ++row) {
+      rows.push_back(row);
+      if (rows.size() == kAtOnce) ITERANDUM_TRY(handOver());
+    }
+  }
+  if (!rows.empty()) ITERANDUM_TRY(handOver());
+  return parts;
+}
+
+Status ActPreview::look(Session& session, const Ask& ask, std::span<const int> rows, std::span<const KeySet> facts,
+                        Parts& parts, Progress& progress) {
+  const Table& table = ask.acts.table();
+  const std::vector<ColumnPath>& needs = ask.acts.needs().columns;
+  KeyRead read;
+  read.table = &table;
+  read.keyColumns = table.writeKeyColumns();
+  read.mostPerKey = 1;
+  std::vector<std::size_t> held;  // places of what is read
+  for (std::size_t slot = 0; slot < needs.size(); ++slot) {
+    if (needs[slot].isBorrowed()) continue;
+    held.push_back(slot);
+    read.columns.push_back(needs[slot].column);
+  }
+  std::vector<ValueColumn> keys(read.keyColumns.size());
+  std::vector<ActedRecord> records(rows.size());
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(ask.index.at(static_cast<std::size_t>(rows[i]), k));
+  }
+  std::vector<std::uint32_t> which(rows.size());
+  std::iota(which.begin(), which.end(), 0U);
+  read.keys = &keys;
+  read.rows = which;
+  ITERANDUM_TRY(session.readByKeys(
+      read,
+      [&](std::size_t row, ValueTuple&& values) {
+        records[row].values.resize(needs.size());
+        for (std::size_t i = 0; i < held.size(); ++i) records[row].values[held[i]] = std::move(values[i]);
+      },
+      progress));
+  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+  // What is to be removed is left alone; what is gone is counted.
+  std::vector<ActedRecord> meant;
+  meant.reserve(records.size());
+  std::uint64_t number = parts.found.counts.meant + parts.found.gone;
+  for (std::size_t i = 0; i < records.size(); ++i) {
+    ActedRecord& record = records[i];
+    record.number = ++number;
+    if (record.values.empty()) {
+      ++parts.found.gone;
+      continue;
+    }
+    for (const std::size_t slot : ask.acts.places()) record.stored.push_back(record.values[slot]);
+    for (std::size_t k = 0; k < keys.size(); ++k) record.key.push_back(keys[k].at(i));
+    if (ask.overlay->removed.contains(record.key)) continue;
+    if (const auto staged = ask.overlay->cells.find(record.key); staged != ask.overlay->cells.end()) {
+      for (const auto& [slot, value] : staged->second) record.values[slot] = value;
+    }
+    for (const KeySet& fact : facts) record.facts.push_back(fact.contains(record.key) ? 1 : 0);
+    meant.push_back(std::move(record));
+  }
+  ITERANDUM_TRY(ask.acts.lookUpBorrowed(meant, session, progress));
+  ITERANDUM_TRY(ask.acts.run(meant, &session, progress));
+  tell(ask, meant, parts);
+  return {};
+}
+
+void ActPreview::tell(const Ask& ask, std::span<ActedRecord> records, Parts& parts) {
+  Found& found = parts.found;
+  for (ActedRecord& record : records) {
+    found.counts.count(ask.acts, record);
+    ValueTuple name;
+    const bool shown = (record.failed() ? found.failures : found.lines).size() < kMostLines;
+    for (std::size_t i = 0; shown && i < ask.names.size(); ++i) name.push_back(record.values[ask.names[i]]);
+    if (record.failed()) {
+      if (shown)
+        found.failures.push_back({record.key, std::move(name), 0, record.before[0], {}, record.failure->message});
+      continue;
+    }
+    for (std::size_t c = 0; c < ask.acts.columns().size(); ++c) {
+      if (!ask.acts.differs(record, c)) continue;
+      const Value& to = record.values[ask.acts.places()[c]];
+      if (shown) found.lines.push_back({record.key, name, c, record.before[c], to, {}});
+      Parts::Part& part = parts.parts[c];
+      for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(record.key[k]);
+      part.from.push(record.stored[c]);
+      part.to.push(to);
+    }
+  }
+}
+
+// --- staging
+// -----------------------------------------------------------------------------------------------------------
+
+void ActPreview::stage(const QString& title) {
+  std::vector<Desk::ColumnEdits> edits;
+  for (std::size_t c = 0; c < parts_->parts.size(); ++c) {
+    Parts::Part& part = parts_->parts[c];
+    if (part.to.empty()) continue;
+    edits.push_back({acts_->columns()[c]->name, std::move(part.keys), std::move(part.from), std::move(part.to)});
+  }
+  stop();
+  if (!edits.empty()) model_.desk().stageColumns(title, model_.table(), std::move(edits));
+}
+
+}  // namespace iterandum

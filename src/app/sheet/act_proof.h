@@ -1,0 +1,25 @@
+// ActProof: befores and afters of an act as a proof: the old struck through, the new beside it, refusals with the
+// query mark and the reason.
+#pragma once
+
+#include <QListWidget>
+
+#include "app/records/act_preview.h"
+
+namespace iterandum {
+
+class ActProof : public QListWidget {
+  Q_OBJECT
+ public:
+  ActProof(SheetModel& model, QWidget* parent);
+  void show(const ActPreview& preview);
+  // The line as it is read out: "QH-1: condition 2 → 3".
+  [[nodiscard]] QString line(int row) const { return item(row)->text(); }
+
+ private:
+  [[nodiscard]] QString shown(const Column& column, const Value& value) const;
+
+  SheetModel& model_;
+};
+
+}  // namespace iterandum

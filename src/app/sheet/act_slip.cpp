@@ -1,0 +1,603 @@
+#include "app/sheet/act_slip.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QRadioButton>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <utility>
+
+#include "app/style/roles.h"
+#include "app/style/side_frame.h"
+#include "app/style/usual_keys.h"
+#include "app/values/shown_value.h"
+#include "app/values/typed_text.h"
+#include "core/scope/column_path.h"
+
+namespace iterandum {
+namespace {
+
+constexpr int kProofPauseMs = 140;
+
+// A column inside an expression.
+QString bracketed(const QString& name) {
+  QString out = name;
+  return QStringLiteral("[%1]").arg(out.replace(QLatin1String("]"), QLatin1String("]]")));
+}
+
+std::string textOfField(const QString& text) { return text.toStdString(); }
+
+}  // namespace
+
+ActSlip::ActSlip(SheetView& view, SheetModel& model, QWidget* parent) : QWidget(parent), view_(view), model_(model) {
+  preview_ = new ActPreview(model, this);
+  names_ = new NameLookup(model, this);
+  soon_ = new QTimer(this);
+  soon_->setSingleShot(true);
+  soon_->setInterval(kProofPauseMs);
+  connect(soon_, &QTimer::timeout, this, &ActSlip::ask);
+  build();
+  connect(preview_, &ActPreview::changed, this, &ActSlip::update);
+  // What is staged, read or shown otherwise meanwhile changes what the act would do.
+  const auto again = [this] {
+    if (isVisible()) askSoon();
+  };
+  connect(&model_.desk(), &Desk::stagedChanged, this, again);
+  connect(&model_.desk(), &Desk::recipesChanged, this, [this] { fillKinds(); });
+  connect(&model_.source(), &RecordSource::counted, this, [this, again] {
+    if (isVisible()) setWhat();
+    again();
+  });
+  connect(&model_.source(), &RecordSource::restarted, this, [this, again] {
+    // Positions mean other records now.
+    ranges_.clear();
+    all_->setChecked(true);
+    again();
+  });
+}
+
+// --- its parts
+// ---------------------------------------------------------------------------------------------------------
+
+void ActSlip::addRow(const QString& label, QWidget* field, std::initializer_list<Kind> kinds) {
+  auto* name = new QLabel(label, this);
+  name->setFont(plain(0.92));
+  name->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
+  name->setBuddy(field);
+  field->setAccessibleName(label);
+  const int row = fields_->rowCount();
+  fields_->addWidget(name, row, 0, Qt::AlignLeft | Qt::AlignVCenter);
+  fields_->addWidget(field, row, 1);
+  rows_.push_back({name, field, kinds});
+}
+
+void ActSlip::build() {
+  const auto [layout, title, subtitle] = buildPanelHead(this);
+  title->setText(tr("Change many"));
+  subtitle_ = subtitle;
+  subtitle_->setText(tr("Nothing is staged before you say so below."));
+  selected_ = new QRadioButton(this);
+  selected_->setObjectName("actSelected");
+  all_ = new QRadioButton(this);
+  all_->setObjectName("actAll");
+  layout->addSpacing(6);
+  layout->addWidget(selected_);
+  layout->addWidget(all_);
+  layout->addSpacing(6);
+  fields_ = new QGridLayout;
+  fields_->setHorizontalSpacing(10);
+  fields_->setVerticalSpacing(5);
+  fields_->setColumnStretch(1, 1);
+  layout->addLayout(fields_);
+  const auto line = [&](const char* name) {
+    auto* edit = new QLineEdit(this);
+    edit->setObjectName(QLatin1String(name));
+    connect(edit, &QLineEdit::textChanged, this, &ActSlip::askSoon);
+    // The first Enter leads to the button, so that the proof is seen before the second one stages.
+    connect(edit, &QLineEdit::returnPressed, this, [this] { goToStage(); });
+    return edit;
+  };
+  const auto choice = [&](const char* name) {
+    auto* box = new QComboBox(this);
+    box->setObjectName(QLatin1String(name));
+    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    return box;
+  };
+  column_ = choice("actColumn");
+  kind_ = choice("actKind");
+  value_ = line("actValue");
+  expression_ = line("actExpression");
+  find_ = line("actFind");
+  with_ = line("actWith");
+  where_ = choice("actWhere");
+  where_->addItems({tr("anywhere in it"), tr("where it is all of it"), tr("at the beginning"), tr("at the end"),
+                    tr("as a pattern")});
+  exact_ = new QCheckBox(tr("tell capitals apart"), this);
+  exact_->setObjectName("actExact");
+  list_ = new QPlainTextEdit(this);
+  list_->setObjectName("actList");
+  list_->setTabChangesFocus(true);
+  list_->setMaximumHeight(120);
+  list_->setPlaceholderText(tr("old → new, a line each; or paste two columns"));
+  tidy_ = choice("actTidy");
+  const std::pair<QString, const char*> tidy[] = {{tr("blanks: none at the ends, single inside"), "tidy"},
+                                                  {tr("Capitals At Each Word"), "capitals"},
+                                                  {tr("SMALL TO LARGE LETTERS"), "upper"},
+                                                  {tr("large to small letters"), "lower"}};
+  for (const auto& [words, function] : tidy) tidy_->addItem(words, QLatin1String(function));
+  other_ = choice("actOther");
+  using enum Kind;
+  addRow(tr("Column"), column_, {To, Empty, Clear, Compute, Replace, Map, Tidy, Other});
+  addRow(tr("Act"), kind_, {To, Empty, Clear, Compute, Replace, Map, Tidy, Other, Recipe});
+  addRow(tr("Becomes"), value_, {To});
+  addRow(tr("Computed as"), expression_, {Compute});
+  addRow(tr("Find"), find_, {Replace});
+  addRow(tr("Put"), with_, {Replace});
+  addRow(tr("Where"), where_, {Replace});
+  addRow(QString(), exact_, {Replace});
+  addRow(tr("List"), list_, {Map});
+  addRow(tr("Tidied"), tidy_, {Tidy});
+  addRow(tr("Of"), other_, {Other});
+  hint_ = new QLabel(this);
+  hint_->setObjectName("actHint");
+  hint_->setWordWrap(true);
+  hint_->setTextFormat(Qt::PlainText);
+  hint_->setFont(plain(0.92));
+  layout->addWidget(hint_);
+  counts_ = new QLabel(this);
+  counts_->setObjectName("actCounts");
+  counts_->setWordWrap(true);
+  counts_->setTextFormat(Qt::PlainText);
+  counts_->setFont(serif(1.05));
+  layout->addSpacing(4);
+  layout->addWidget(counts_);
+  proof_ = new ActProof(model_, this);
+  layout->addWidget(proof_, 1);
+  layout->addWidget(buildButtons());
+  for (QRadioButton* which : {selected_, all_}) connect(which, &QRadioButton::clicked, this, &ActSlip::askSoon);
+  connect(column_, &QComboBox::currentIndexChanged, this, [this] { askSoon(); });
+  connect(kind_, &QComboBox::currentIndexChanged, this, [this] {
+    showQuestions();
+    showFields();
+    askSoon();
+  });
+  for (QComboBox* box : {where_, tidy_, other_})
+    connect(box, &QComboBox::currentIndexChanged, this, [this] { askSoon(); });
+  connect(exact_, &QCheckBox::toggled, this, [this] { askSoon(); });
+  connect(list_, &QPlainTextEdit::textChanged, this, &ActSlip::askSoon);
+}
+
+QWidget* ActSlip::buildButtons() {
+  auto* below = new QWidget(this);
+  auto* column = new QVBoxLayout(below);
+  column->setContentsMargins(0, 6, 0, 0);
+  naming_ = new QWidget(below);
+  auto* naming = new QHBoxLayout(naming_);
+  naming->setContentsMargins(0, 0, 0, 0);
+  recipeName_ = new QLineEdit(naming_);
+  recipeName_->setObjectName("recipeName");
+  recipeName_->setPlaceholderText(tr("Name of the recipe"));
+  recipeName_->setAccessibleName(tr("Name of the recipe"));
+  naming->addWidget(recipeName_);
+  naming_->hide();
+  column->addWidget(naming_);
+  connect(recipeName_, &QLineEdit::returnPressed, this, &ActSlip::keepRecipe);
+  auto* line = new QHBoxLayout;
+  stage_ = new QPushButton(below);
+  stage_->setObjectName("actStage");
+  stage_->setProperty("primary", true);
+  stage_->setToolTip(tr("As one gesture, which Undo takes back (Ctrl+Enter)"));
+  keep_ = new QPushButton(tr("Keep as recipe…"), below);
+  keep_->setObjectName("actKeep");
+  keep_->setToolTip(tr("To use it again under a name"));
+  auto* close = new QPushButton(tr("Close"), below);
+  close->setObjectName("actClose");
+  close->setToolTip(tr("Esc"));
+  line->addWidget(stage_, 1);
+  line->addWidget(keep_);
+  line->addWidget(close);
+  column->addLayout(line);
+  connect(stage_, &QPushButton::clicked, this, &ActSlip::stage);
+  connect(close, &QPushButton::clicked, this, &ActSlip::leaveAsked);
+  connect(keep_, &QPushButton::clicked, this, [this] {
+    if (naming_->isVisible()) return keepRecipe();
+    naming_->show();
+    recipeName_->setFocus();
+  });
+  return below;
+}
+
+void ActSlip::fillColumns() {
+  column_->clear();
+  for (int c = 0; c < model_.ownColumns(); ++c) {
+    if (model_.columnNotEditable(c).isEmpty()) column_->addItem(model_.columnName(c), c);
+  }
+}
+
+void ActSlip::fillKinds() {
+  const QVariant before = kind_->currentData();
+  const QString name = kind_->currentText();
+  const QSignalBlocker blocker(kind_);
+  kind_->clear();
+  const std::pair<QString, Kind> kinds[] = {{tr("becomes a value"), Kind::To},
+                                            {tr("becomes no value"), Kind::Clear},
+                                            {tr("becomes empty text"), Kind::Empty},
+                                            {tr("is computed"), Kind::Compute},
+                                            {tr("has a text replaced"), Kind::Replace},
+                                            {tr("goes by a list of old and new"), Kind::Map},
+                                            {tr("is tidied"), Kind::Tidy},
+                                            {tr("takes the value of another column"), Kind::Other}};
+  for (const auto& [words, kind] : kinds) kind_->addItem(words, static_cast<int>(kind));
+  for (const iterandum::Recipe& r : model_.desk().recipes()) {
+    const auto table = parseTableName(r.table);
+    if (table && model_.desk().catalogue().find(*table) == &model_.table()) {
+      kind_->addItem(tr("Recipe: %1").arg(toQ(r.name)), static_cast<int>(Kind::Recipe));
+    }
+  }
+  const int at = before.isValid() ? kind_->findText(name) : 0;
+  kind_->setCurrentIndex(std::max(0, at));
+}
+
+void ActSlip::fillOthers() {
+  other_->clear();
+  for (int c = 0; c < model_.columnCount(); ++c) other_->addItem(model_.columnName(c));
+}
+
+ActSlip::Kind ActSlip::kind() const { return static_cast<Kind>(kind_->currentData().toInt()); }
+
+const Recipe* ActSlip::recipe() const {
+  const QString prefix = tr("Recipe: %1").arg(QString());
+  const std::string name = kind_->currentText().mid(prefix.size()).toStdString();
+  for (const iterandum::Recipe& r : model_.desk().recipes()) {
+    if (kind() == Kind::Recipe && r.name == name) return &r;
+  }
+  return nullptr;
+}
+
+void ActSlip::showFields() {
+  for (const Row& row : rows_) {
+    const bool wanted = std::find(row.kinds.begin(), row.kinds.end(), kind()) != row.kinds.end();
+    row.label->setVisible(wanted);
+    row.field->setVisible(wanted);
+  }
+  keep_->setVisible(kind() != Kind::Recipe);
+  naming_->hide();
+}
+
+// A field for each question of the recipe.
+void ActSlip::showQuestions() {
+  for (const auto& [name, field] : questions_) {
+    const auto row = std::find_if(rows_.begin(), rows_.end(), [&, f = field](const Row& r) { return r.field == f; });
+    row->label->deleteLater();
+    row->field->deleteLater();
+    rows_.erase(row);
+  }
+  questions_.clear();
+  const iterandum::Recipe* chosen = recipe();
+  if (chosen == nullptr) return;
+  for (const RecipeQuestion& q : chosen->questions) {
+    auto* field = new QLineEdit(q.usual ? toQ(*q.usual) : QString(), this);
+    field->setObjectName(QStringLiteral("question"));
+    connect(field, &QLineEdit::textChanged, this, &ActSlip::askSoon);
+    connect(field, &QLineEdit::returnPressed, this, [this] { goToStage(); });
+    addRow(toQ(q.says.empty() ? q.name : q.says), field, {Kind::Recipe});
+    questions_.emplace_back(q.name, field);
+  }
+}
+
+// --- opening
+// -----------------------------------------------------------------------------------------------------------
+
+void ActSlip::setWhat() {
+  const QLocale locale;
+  qint64 records = 0;
+  for (const RowRange& range : ranges_) records += range.size();
+  selected_->setText(tr("the %n selected record(s)", "", static_cast<int>(records))
+                         .replace(QString::number(records), locale.toString(records)));
+  selected_->setEnabled(records > 0);
+  const int rows = model_.source().rows();
+  all_->setText(model_.source().complete() ? tr("all %1 that the sheet shows").arg(locale.toString(rows))
+                                           : tr("all that the sheet shows (%1 so far)").arg(locale.toString(rows)));
+}
+
+void ActSlip::open() {
+  ranges_ = view_.selectedRows();
+  qint64 records = 0;
+  for (const RowRange& range : ranges_) records += range.size();
+  setWhat();
+  (records > 1 ? selected_ : all_)->setChecked(true);
+  const QSignalBlocker blocker(column_);
+  fillColumns();
+  fillKinds();
+  fillOthers();
+  const int at = column_->findData(std::max(0, view_.currentIndex().column()));
+  column_->setCurrentIndex(std::max(0, at));
+  if (kind() == Kind::Recipe) kind_->setCurrentIndex(0);
+  showQuestions();
+  showFields();
+  show();
+  askSoon();
+  (kind() == Kind::To ? static_cast<QWidget*>(value_) : kind_)->setFocus();
+  value_->selectAll();
+}
+
+void ActSlip::openForReplacing() {
+  open();
+  kind_->setCurrentIndex(kind_->findData(static_cast<int>(Kind::Replace)));
+  find_->setFocus();
+  find_->selectAll();
+}
+
+void ActSlip::openForSpellings(int column, const std::vector<Value>& others, const Value& right) {
+  open();
+  ranges_.clear();
+  setWhat();
+  all_->setChecked(true);
+  column_->setCurrentIndex(std::max(0, column_->findData(column)));
+  kind_->setCurrentIndex(kind_->findData(static_cast<int>(Kind::Map)));
+  QStringList lines;
+  for (const Value& other : others) {
+    lines << toQ(canonicalText(other)) + QStringLiteral(" → ") + toQ(canonicalText(right));
+  }
+  list_->setPlainText(lines.join(QLatin1Char('\n')));
+  goToStage();
+}
+
+void ActSlip::openRecipe(const QString& name) {
+  open();
+  kind_->setCurrentIndex(std::max(0, kind_->findText(tr("Recipe: %1").arg(name))));
+  if (questions_.empty()) {
+    goToStage();
+  } else {
+    questions_.front().second->setFocus();
+    questions_.front().second->selectAll();
+  }
+}
+
+// The key that stages is the slip's, whatever the window does with it elsewhere.
+bool ActSlip::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride && isStagingKey(*static_cast<QKeyEvent*>(event))) {
+    event->accept();
+    return true;
+  }
+  return QWidget::event(event);
+}
+
+void ActSlip::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Escape) {
+    if (naming_->isVisible()) return naming_->hide();
+    emit leaveAsked();
+    return;
+  }
+  if (isStagingKey(*event)) return stage();
+  QWidget::keyPressEvent(event);
+}
+
+void ActSlip::hideEvent(QHideEvent* event) {
+  QWidget::hideEvent(event);
+  soon_->stop();
+  preview_->stop();
+  proof_->clear();
+}
+
+// --- asking
+// ------------------------------------------------------------------------------------------------------------
+
+std::vector<RowRange> ActSlip::meant() const {
+  if (selected_->isChecked()) return ranges_;
+  return {{0, model_.source().rows() - 1}};
+}
+
+// A button that waits for the proof cannot have the keys yet.
+void ActSlip::goToStage() {
+  toStage_ = !stage_->isEnabled();
+  if (!toStage_) stage_->setFocus();
+}
+
+void ActSlip::askSoon() {
+  ++asked_;
+  toStage_ = false;
+  preview_->stop();
+  update();
+  soon_->start();
+}
+
+void ActSlip::say(const QString& words, bool amiss) {
+  hint_->setText(words);
+  hint_->setStyleSheet(QStringLiteral("color: %1;").arg(css(amiss ? roles().query : roles().soft)));
+  hint_->setVisible(!words.isEmpty());
+}
+
+// Lines "old → new", or two fields with a tab between, as spreadsheets copy them. What is empty is no value.
+Result<Act> ActSlip::readList(Act act, const QString& text) {
+  const QStringList lines = text.split(QLatin1Char('\n'));
+  for (int i = 0; i < lines.size(); ++i) {
+    const QString& line = lines[i];
+    if (line.trimmed().isEmpty()) continue;
+    QStringList parts = line.split(QLatin1Char('\t'));
+    for (const char* arrow : {"→", "->", "=>"}) {
+      if (parts.size() < 2) parts = line.split(QString::fromUtf8(arrow));
+    }
+    if (parts.size() != 2) {
+      return fail(ErrorKind::InvalidInput, tr("line %1: old → new is wanted").arg(i + 1).toStdString());
+    }
+    const bool tabbed = line.contains(QLatin1Char('\t'));
+    const auto field = [&](const QString& part) {
+      const QString meant = tabbed ? part : part.trimmed();
+      return meant.isEmpty() ? TypedOrNone() : TypedOrNone(meant.toStdString());
+    };
+    act.map.emplace_back(field(parts[0]), field(parts[1]));
+  }
+  return act;
+}
+
+Result<std::optional<Act>> ActSlip::act() const {
+  Act out;
+  const int column = column_->currentData().toInt();
+  out.column = model_.column(column).name;
+  const std::optional<Act> missing;
+  switch (kind()) {
+    case Kind::To: {
+      out.kind = Act::Kind::To;
+      const auto value = typedInCell(model_.column(column), value_->text());
+      out.text = value && !value->isNull() ? canonicalText(*value) : textOfField(value_->text());
+      // Nothing typed is nothing said; empty text is an act of its own.
+      return value_->text().isEmpty() ? missing : std::optional(out);
+    }
+    case Kind::Empty:
+      out.kind = Act::Kind::To;
+      return std::optional(out);
+    case Kind::Clear:
+      out.kind = Act::Kind::Clear;
+      return std::optional(out);
+    case Kind::Compute:
+      out.kind = Act::Kind::Compute;
+      out.text = textOfField(expression_->text());
+      return expression_->text().trimmed().isEmpty() ? missing : std::optional(out);
+    case Kind::Replace:
+      out.kind = Act::Kind::Replace;
+      out.text = textOfField(find_->text());
+      out.with = textOfField(with_->text());
+      out.where = static_cast<Act::Where>(where_->currentIndex());
+      out.exactCase = exact_->isChecked();
+      return find_->text().isEmpty() && out.where != Act::Where::Whole ? missing : std::optional(out);
+    case Kind::Map: {
+      out.kind = Act::Kind::Map;
+      ITERANDUM_ASSIGN(out, readList(std::move(out), list_->toPlainText()));
+      return out.map.empty() ? missing : std::optional(out);
+    }
+    case Kind::Tidy:
+      out.kind = Act::Kind::Compute;
+      out.text = QStringLiteral("%1(%2)")
+                     .arg(tidy_->currentData().toString(), bracketed(column_->currentText()))
+                     .toStdString();
+      return std::optional(out);
+    case Kind::Other:
+      out.kind = Act::Kind::Compute;
+      out.text = bracketed(other_->currentText()).toStdString();
+      return std::optional(out);
+    case Kind::Recipe:
+      break;
+  }
+  return missing;
+}
+
+void ActSlip::ask() {
+  const ExpressionContext context = expressionContextNow(model_.desk().conditions());
+  if (!model_.source().complete()) {
+    update();
+    return say(tr("The records are still being counted; the proof comes then."));
+  }
+  if (const iterandum::Recipe* chosen = recipe()) {
+    std::map<std::string, std::string> answers;
+    for (const auto& [name, field] : questions_) answers[name] = field->text().toStdString();
+    const auto ready = answered(*chosen, answers);
+    if (!ready) return say(toQ(ready.error().message), true);
+    title_ = toQ(chosen->name);
+    return askWith(ready->acts, ready->context(context));
+  }
+  auto said = act();
+  if (!said) return say(toQ(said.error().message), true);
+  if (!*said) {
+    return say(kind() == Kind::Compute
+                   ? tr("For example [height] * 1.1 · [planted] + 3 months · if [a] > 2 then 5 else [b] · upper([tag])")
+                   : QString());
+  }
+  const int column = column_->currentData().toInt();
+  if (kind() == Kind::To && names_->mayBeName(column, value_->text())) return lookUpName(std::move(**said));
+  title_ = toQ(actInWords(**said));
+  askWith({**said}, context);
+}
+
+// A reference may be typed by the name of the record that it is to point at.
+void ActSlip::lookUpName(Act act) {
+  const int column = column_->currentData().toInt();
+  const QString name = value_->text();
+  const std::uint64_t asked = asked_;
+  names_->find({{column, {name}}}, [this, asked, column, name, act = std::move(act)](auto&& names) mutable {
+    if (asked != asked_) return;
+    const auto found = names ? names->find({column, name}) : decltype(names->begin())();
+    if (!names || found == names->end()) return say(names ? QString() : toQ(names.error().text()), true);
+    if (!found->second) return say(toQ(found->second.error().message), true);
+    title_ = QStringLiteral("%1 to %2").arg(toQ(act.column), name);
+    act.text = canonicalText(*found->second);
+    askWith({act}, expressionContextNow(model_.desk().conditions()));
+  });
+}
+
+void ActSlip::askWith(const std::vector<Act>& acts, const ExpressionContext& context) {
+  acts_ = acts;
+  const auto made = RecordActs::make(model_.table(), acts, context);
+  if (!made) {
+    // The place speaks the words of the command line.
+    const std::string& place = made.error().place;
+    const std::size_t at = place.find("position");
+    return say(toQ((at == std::string::npos ? "" : place.substr(at) + ": ") + made.error().message), true);
+  }
+  say({});
+  preview_->ask(*made, meant());
+  update();
+}
+
+void ActSlip::update() {
+  const QLocale locale;
+  const auto number = [&](std::uint64_t n) { return locale.toString(static_cast<qulonglong>(n)); };
+  const ActPreview::Found& found = preview_->found();
+  const ActCounts& c = found.counts;
+  stage_->setEnabled(preview_->complete() && c.differ > 0);
+  if (stage_->isEnabled() && std::exchange(toStage_, false)) stage_->setFocus();
+  stage_->setText(c.differ > 0 && preview_->complete() ? tr("Stage %1").arg(number(c.differ)) : tr("Stage"));
+  if (!preview_->isAsked()) {
+    counts_->clear();
+    proof_->clear();
+    return;
+  }
+  if (!preview_->problem().isEmpty()) return say(preview_->problem(), true);
+  QStringList words{tr("%1 change").arg(number(c.differ))};
+  const bool same = kind() == Kind::To || kind() == Kind::Empty || kind() == Kind::Clear;
+  if (c.already > 0) words << (same ? tr("%1 are so already") : tr("%1 stay as they are")).arg(number(c.already));
+  if (c.failed > 0) words << tr("%1 cannot, and are left out").arg(number(c.failed));
+  if (found.gone > 0) words << tr("%1 are gone from the database").arg(number(found.gone));
+  QString text = words.join(QStringLiteral(" · "));
+  if (!preview_->complete()) {
+    text += tr(" · %1 of %2 looked at").arg(number(c.meant + found.gone), number(preview_->total()));
+  }
+  counts_->setText(text);
+  proof_->show(*preview_);
+}
+
+void ActSlip::stage() {
+  if (!preview_->complete() || preview_->found().counts.differ == 0) return;
+  const std::uint64_t records = preview_->found().counts.differ;
+  const QString title =
+      tr("%1 in %n record(s)", "", static_cast<int>(std::min<std::uint64_t>(records, INT_MAX))).arg(title_);
+  ++asked_;
+  preview_->stage(title);
+  emit told(tr("Staged: %1.").arg(title));
+  emit leaveAsked();
+}
+
+void ActSlip::keepRecipe() {
+  const QString name = recipeName_->text().trimmed();
+  if (name.isEmpty() || acts_.empty()) {
+    return say(acts_.empty() ? tr("Say first what is to be done.") : tr("A recipe needs a name."), true);
+  }
+  iterandum::Recipe kept;
+  kept.name = name.toStdString();
+  kept.table = displayName(model_.table().name);
+  kept.acts = acts_;
+  model_.desk().saveRecipe(kept);
+  naming_->hide();
+  recipeName_->clear();
+  emit told(tr("Kept as the recipe “%1”.").arg(name));
+}
+
+}  // namespace iterandum
