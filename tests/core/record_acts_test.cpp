@@ -353,8 +353,9 @@ std::string replaced(Act::Where where, bool exact, const std::string& text, cons
   act.exactCase = exact;
   const auto made = TextReplacement::make(act);
   if (!made) return "error: " + made.error().message;
-  const auto out = made->in(text);
-  return out ? *out : "error: " + out.error().message;
+  std::string out;
+  const auto changed = made->in(text, out);
+  return !changed ? "error: " + changed.error().message : (*changed ? out : text);
 }
 
 // Against the simplest way: character by character, of letters whose small ones are told by hand.

@@ -67,27 +67,33 @@ Status actOn(Session& session, const Query& which, const RecordActs& acts, const
   ITERANDUM_ASSIGN(const std::vector<KeySet> facts, factsOf(session, which, needs, progress));
   // While the query runs, the session cannot be asked for anything else.
   const bool asks = acts.asksTheDatabase();
-  std::vector<ActedRecord> records;
-  records.reserve(kBatch);
+  // They are used again, so that their room is: the first `used` of them count.
+  std::vector<ActedRecord> records(asks ? 0 : kBatch);
+  std::size_t used = 0;
   std::uint64_t number = 0;
   Status acted;
   bool goesOn = true;
   const auto handOver = [&] {
-    acted = acts.run(records, asks ? &session : nullptr, progress);
-    goesOn = acted && (records.empty() || sink(records));
-    records.clear();
+    const std::span<ActedRecord> batch(records.data(), used);
+    acted = acts.run(batch, asks ? &session : nullptr, progress);
+    goesOn = acted && (batch.empty() || sink(batch));
+    used = 0;
   };
   ITERANDUM_TRY(session.select(
       query,
       [&](ValueTuple&& row) {
-        ActedRecord& record = records.emplace_back();
+        if (used == records.size()) records.emplace_back();
+        ActedRecord& record = records[used++];
         record.number = ++number;
-        for (const std::size_t at : from) record.values.push_back(std::move(row[at]));
+        record.failure.reset();
+        record.values.resize(from.size());
+        for (std::size_t i = 0; i < from.size(); ++i) record.values[i] = std::move(row[from[i]]);
         if (!facts.empty()) {
           const ValueTuple key(record.values.begin(), record.values.begin() + static_cast<std::ptrdiff_t>(keyWidth));
+          record.facts.clear();
           for (const KeySet& keys : facts) record.facts.push_back(keys.contains(key) ? 1 : 0);
         }
-        if (!asks && records.size() == kBatch) handOver();
+        if (!asks && used == kBatch) handOver();
         return goesOn;
       },
       progress));

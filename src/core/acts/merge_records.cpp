@@ -12,9 +12,23 @@
 namespace iterandum {
 namespace {
 
+// What records of a table look like: told once, for many of them.
+struct Shape {
+  explicit Shape(const Table& of) : table(&of), names(of.recordColumns()), keyNames(of.writeKeyColumns()) {
+    for (const std::string& key : keyNames) {
+      keyAt.push_back(static_cast<std::size_t>(std::find(names.begin(), names.end(), key) - names.begin()));
+    }
+  }
+  const Table* table;
+  std::vector<std::string> names;     // recordColumns(); the table's own columns come first
+  std::vector<std::string> keyNames;  // writeKeyColumns()
+  std::vector<std::size_t> keyAt;     // where they lie
+};
+
 // A record on its way: what the database holds of it, and what it is to be.
 struct MovedRecord {
   const Table* table = nullptr;
+  const Shape* shape = nullptr;
   ValueTuple key;
   ValueTuple before;  // by recordColumns()
   ValueTuple after;
@@ -25,7 +39,10 @@ struct MovedRecord {
   std::vector<std::string> byDatabase;  // columns that the database changes along, by a cascade
 };
 
+// In a record by recordColumns(), in which the table's own columns come first.
 std::size_t positionOf(const Table& table, const std::string& column) {
+  const auto own = table.columnIndex(column);
+  if (own) return *own;
   const std::vector<std::string> names = table.recordColumns();
   return static_cast<std::size_t>(std::find(names.begin(), names.end(), column) - names.begin());
 }
@@ -70,12 +87,15 @@ class Merging {
   // --- records -------------------------------------------------------------------------------------------------------
 
   MovedRecord& recordOf(const Table& table, ValueTuple&& values) {
-    ValueTuple key = partOf(table, values, table.writeKeyColumns());
+    const Shape& shape = shapes_.try_emplace(&table, table).first->second;
+    ValueTuple key;
+    for (const std::size_t at : shape.keyAt) key.push_back(values[at]);
     auto& known = records_[&table];
     const auto found = known.find(key);
     if (found != known.end()) return *found->second;
     MovedRecord& record = all_.emplace_back();
     record.table = &table;
+    record.shape = &shape;
     record.key = key;
     record.before = values;
     record.after = std::move(values);
@@ -191,10 +211,11 @@ class Merging {
 
   Status repoint(MovedRecord& record, const Reference& reference, const ValueTuple& are, const Move& move,
                  bool cascades) {
-    const ValueTuple before = record.after;
+    bool changed = false;
     // What would point at itself pointed at its own double.
     if (&record == move.to && move.from->removed) {
       ITERANDUM_TRY(pointNowhere(record, reference));
+      changed = true;
     } else {
       for (std::size_t i = 0; i < reference.columns.size(); ++i) {
         const Column& column = record.table->columns[reference.columns[i]];
@@ -202,14 +223,28 @@ class Merging {
           return fail(ErrorKind::InvalidInput, named(*record.table, record.key) + " points at what goes, and " +
                                                    column.name + " cannot be edited: " + column.notEditable);
         }
-        record.after[positionOf(*record.table, column.name)] = comparableForm(column, are[i]);
+        Value& value = record.after[reference.columns[i]];
+        Value is = comparableForm(column, are[i]);
+        changed = changed || !sameValue(value, is);
+        value = std::move(is);
         if (cascades && !contains(record.byDatabase, column.name)) record.byDatabase.push_back(column.name);
       }
       record.repointed = record.repointed || !cascades;
     }
     // What points at it by a column that changes has to come along.
-    if (!sameTuple(before, record.after)) moves_.push_back({&record, &record});
+    if (changed && isPointedAtBy(*record.table, reference)) moves_.push_back({&record, &record});
     return {};
+  }
+
+  // Whether some reference leads to one of the columns that this reference has here.
+  [[nodiscard]] bool isPointedAtBy(const Table& table, const Reference& reference) const {
+    const std::vector<std::string> columns = table.columnNames(reference.columns);
+    const std::vector<IncomingReference> incoming = catalogue_.referencesTo(table.name);
+    return std::any_of(incoming.begin(), incoming.end(), [&](const IncomingReference& in) {
+      const Reference& other = catalogue_.tables()[in.table].references[in.reference];
+      return std::any_of(other.targetColumns.begin(), other.targetColumns.end(),
+                         [&](const std::string& c) { return contains(columns, c); });
+    });
   }
 
   static Status pointNowhere(MovedRecord& record, const Reference& reference) {
@@ -227,47 +262,72 @@ class Merging {
 
   // --- doubles -------------------------------------------------------------------------------------------------------
 
+  // Records that are to hold other values in a unique key.
+  struct Claim {
+    MovedRecord* record;
+    ValueTuple values;
+  };
+
   Status findDoubles() {
-    // New ones are found on the way where the database has to be asked: those are no candidates.
-    std::vector<MovedRecord*> candidates;
+    std::map<std::pair<const Table*, const UniqueKey*>, std::vector<Claim>> claims;
     for (MovedRecord& record : all_) {
-      if (record.repointed && !record.removed) candidates.push_back(&record);
+      if (!record.repointed || record.removed) continue;
+      for (const UniqueKey& key : record.table->keys) {
+        const bool moved = std::any_of(key.columns.begin(), key.columns.end(),
+                                       [&](std::size_t c) { return !sameValue(record.before[c], record.after[c]); });
+        if (!moved) continue;
+        ValueTuple is;
+        for (const std::size_t c : key.columns) is.push_back(record.after[c]);
+        if (!holdsNull(is)) claims[{record.table, &key}].push_back({&record, std::move(is)});
+      }
     }
-    std::map<std::pair<const Table*, const UniqueKey*>,
-             std::unordered_map<ValueTuple, MovedRecord*, TupleHash, TupleSame>>
-        taken;
-    for (MovedRecord* record : candidates) {
-      for (const UniqueKey& key : record->table->keys) {
-        const std::vector<std::string> names = record->table->columnNames(key.columns);
-        const ValueTuple is = partOf(*record->table, record->after, names);
-        if (holdsNull(is) || sameTuple(is, partOf(*record->table, record->before, names))) continue;
-        MovedRecord* other = nullptr;
-        const auto [first, isFirst] = taken[{record->table, &key}].emplace(is, record);
-        if (!isFirst && !first->second->removed) other = first->second;
-        if (other == nullptr) {
-          ITERANDUM_ASSIGN(other, holderOf(*record, names, is));
+    for (auto& [which, all] : claims) {
+      const std::vector<std::string> names = which.first->columnNames(which.second->columns);
+      ITERANDUM_ASSIGN(const auto holders, holdersOf(*which.first, names, all));
+      std::unordered_map<ValueTuple, MovedRecord*, TupleHash, TupleSame> taken;
+      for (std::size_t i = 0; i < all.size(); ++i) {
+        MovedRecord* const record = all[i].record;
+        if (record->removed) continue;
+        const auto [first, isFirst] = taken.emplace(all[i].values, record);
+        MovedRecord* other = !isFirst && !first->second->removed ? first->second : nullptr;
+        for (std::size_t h = 0; other == nullptr && h < holders[i].size(); ++h) {
+          if (staysDouble(*record, *holders[i][h], which.second->columns)) other = holders[i][h];
         }
         if (other == nullptr) continue;
         plan_.doubles.push_back({record->table, record->key, other->key, names});
-        if (!wish_.dropDoubles) break;
+        if (!wish_.dropDoubles) continue;
         record->removed = true;
         moves_.push_back({record, other});
-        break;
       }
     }
     return {};
   }
 
-  // Another record that holds these values and goes on holding them; null: there is none.
-  Result<MovedRecord*> holderOf(const MovedRecord& record, const std::vector<std::string>& names,
-                                const ValueTuple& values) {
-    ITERANDUM_ASSIGN(std::vector<ValueTuple> found, recordsWith(*record.table, names, values, false));
-    for (ValueTuple& one : found) {
-      MovedRecord& other = recordOf(*record.table, std::move(one));
-      if (&other == &record || other.removed) continue;
-      if (sameTuple(partOf(*other.table, other.after, names), partOf(*other.table, other.before, names))) return &other;
+  // Whether the other one goes on holding what this one is to hold.
+  static bool staysDouble(const MovedRecord& record, const MovedRecord& other,
+                          const std::vector<std::size_t>& columns) {
+    if (&other == &record || other.removed) return false;
+    return std::all_of(columns.begin(), columns.end(),
+                       [&](std::size_t c) { return sameValue(other.before[c], other.after[c]); });
+  }
+
+  // For each claim the records that hold its values in the database.
+  Result<std::vector<std::vector<MovedRecord*>>> holdersOf(const Table& table, const std::vector<std::string>& names,
+                                                           const std::vector<Claim>& claims) {
+    std::vector<ValueColumn> keys(names.size());
+    for (const Claim& claim : claims) {
+      for (std::size_t c = 0; c < keys.size(); ++c) keys[c].push(claim.values[c]);
     }
-    return nullptr;
+    std::vector<std::uint32_t> rows(claims.size());
+    std::iota(rows.begin(), rows.end(), 0U);
+    KeyRead read{&table, names, &keys, rows, table.recordColumns(), UINT64_MAX};
+    read.exact = false;
+    std::vector<std::pair<std::size_t, ValueTuple>> found;
+    ITERANDUM_TRY(session_.readByKeys(
+        read, [&](std::size_t row, ValueTuple&& record) { found.emplace_back(row, std::move(record)); }, progress_));
+    std::vector<std::vector<MovedRecord*>> out(claims.size());
+    for (auto& [row, record] : found) out[row].push_back(&recordOf(table, std::move(record)));
+    return out;
   }
 
   // --- changes -------------------------------------------------------------------------------------------------------
@@ -287,14 +347,14 @@ class Merging {
     Change change;
     change.action = action;
     change.table = record.table->name;
-    change.keyColumns = record.table->writeKeyColumns();
+    change.keyColumns = record.shape->keyNames;
     change.key = record.key;
     return change;
   }
 
   void writeEdit(const MovedRecord& record) {
     Change change = changeOf(record, Action::Edit);
-    const std::vector<std::string> names = record.table->recordColumns();
+    const std::vector<std::string>& names = record.shape->names;
     for (std::size_t c = 0; c < names.size(); ++c) {
       if (sameValue(record.before[c], record.after[c]) || contains(record.byDatabase, names[c])) continue;
       change.cells.push_back({names[c], true, record.before[c], record.after[c]});
@@ -306,7 +366,7 @@ class Merging {
 
   void writeRemoval(const MovedRecord& record) {
     Change change = changeOf(record, Action::Remove);
-    const std::vector<std::string> names = record.table->recordColumns();
+    const std::vector<std::string>& names = record.shape->names;
     for (std::size_t c = 0; c < names.size(); ++c) change.cells.push_back({names[c], true, record.before[c], {}});
     plan_.changes.add(change);
   }
@@ -328,6 +388,7 @@ class Merging {
   const Catalogue& catalogue_;
   const MergeWish& wish_;
   Progress& progress_;
+  std::map<const Table*, Shape> shapes_;
   std::deque<MovedRecord> all_;  // they stay where they are
   std::map<const Table*, std::unordered_map<ValueTuple, MovedRecord*, TupleHash, TupleSame>> records_;
   std::deque<Move> moves_;

@@ -62,7 +62,7 @@ struct RecordActs::Bound {
   std::unordered_map<Value, TypedOrNone, Hash, Same> map;
 
   // What the record's column is to be.
-  [[nodiscard]] Result<Value> of(const ActedRecord& record) const {
+  [[nodiscard]] Result<Value> of(const ActedRecord& record, Computed& scratch) const {
     const Value& now = record.values[slot];
     switch (kind) {
       case Act::Kind::To:
@@ -70,14 +70,15 @@ struct RecordActs::Bound {
         return *value;
       case Act::Kind::Compute: {
         const KnownRecord known{record.values, record.facts, record.number};
-        ITERANDUM_ASSIGN(const Computed computed, expression->of(known));
-        return valueFor(*column, computed);
+        ITERANDUM_TRY(expression->of(known, scratch));
+        return valueFor(*column, scratch);
       }
       case Act::Kind::Replace: {
         if (now.isNull()) return now;
-        const std::string text = canonicalText(now);
-        ITERANDUM_ASSIGN(const std::string replaced, replacement->in(text));
-        return replaced == text ? Result<Value>(now) : typedValue(*column, replaced);
+        const bool isText = now.kind() == Value::Kind::Text;
+        ITERANDUM_ASSIGN(const bool changed, isText ? replacement->in(now.asString(), scratch.text)
+                                                    : replacement->in(canonicalText(now), scratch.text));
+        return changed ? typedValue(*column, scratch.text) : Result<Value>(now);
       }
       case Act::Kind::Map:
         break;
@@ -191,9 +192,10 @@ Status RecordActs::run(std::span<ActedRecord> records, Session* session, Progres
     }
     if (a > 0) noteKeys();
     const Bound& act = *acts_[a];
+    Computed scratch;
     for (ActedRecord& record : records) {
       if (record.failed()) continue;
-      auto value = act.of(record);
+      auto value = act.of(record, scratch);
       if (value) {
         record.values[act.slot] = std::move(*value);
       } else {

@@ -40,31 +40,6 @@ bool isAscii(std::string_view text) {
   return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
 }
 
-// A text in small letters, with where each of their bytes comes from.
-struct Folded {
-  std::string text;
-  std::vector<std::size_t> from;  // empty: each from the same place
-  [[nodiscard]] std::size_t origin(std::size_t at) const { return from.empty() ? at : from[at]; }
-};
-
-Folded folded(const std::string& text) {
-  Folded out;
-  if (isAscii(text)) {
-    out.text = smallLetters(text);
-    return out;
-  }
-  for (std::size_t at = 0; at < text.size();) {
-    std::size_t end = at + 1;
-    while (end < text.size() && (static_cast<unsigned char>(text[end]) & 0xC0) == 0x80) ++end;
-    const std::string small = smallLetters(std::string_view(text).substr(at, end - at));
-    out.from.insert(out.from.end(), small.size(), at);
-    out.text += small;
-    at = end;
-  }
-  out.from.push_back(text.size());
-  return out;
-}
-
 }  // namespace
 
 // A regular expression and what is put in its place.
@@ -90,7 +65,7 @@ class TextReplacement::Pattern {
     return out;
   }
 
-  Result<std::string> in(const std::string& text) {
+  Result<bool> in(std::string_view text, std::string& into) {
     const auto wide = utf16(text);
     if (!wide) return fail(ErrorKind::InvalidInput, "this is no text in UTF-8");
     UErrorCode status = U_ZERO_ERROR;
@@ -118,7 +93,9 @@ class TextReplacement::Pattern {
                                                : std::string("the pattern fails: ") + u_errorName(status));
     }
     out.append(*wide, from);
-    return utf8(out);
+    if (out == *wide) return false;
+    into = utf8(out);
+    return true;
   }
 
  private:
@@ -179,33 +156,63 @@ Result<TextReplacement> TextReplacement::make(const Act& act) {
   return out;
 }
 
-Result<std::string> TextReplacement::in(const std::string& text) const {
-  if (pattern_) return pattern_->in(text);
-  std::string out = plainly(text);
+Result<bool> TextReplacement::in(std::string_view text, std::string& out) const {
+  if (pattern_) return pattern_->in(text, out);
+  if (!plainly(text, out)) return false;
   if (out.size() > kLongest) return fail(ErrorKind::InvalidInput, "the text becomes too long");
-  return out;
+  return out != text;
 }
 
-std::string TextReplacement::plainly(const std::string& text) const {
-  const Folded in = exactCase_ ? Folded{text, {}} : folded(text);
+void TextReplacement::fold(std::string_view text) const {
+  folded_.from.clear();
+  if (exactCase_ || isAscii(text)) {
+    folded_.text.assign(text);
+    if (exactCase_) return;
+    for (char& c : folded_.text) c = static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
+    return;
+  }
+  folded_.text.clear();
+  for (std::size_t at = 0; at < text.size();) {
+    std::size_t end = at + 1;
+    while (end < text.size() && (static_cast<unsigned char>(text[end]) & 0xC0) == 0x80) ++end;
+    const std::string small = smallLetters(text.substr(at, end - at));
+    folded_.from.insert(folded_.from.end(), small.size(), at);
+    folded_.text += small;
+    at = end;
+  }
+  folded_.from.push_back(text.size());
+}
+
+bool TextReplacement::plainly(std::string_view text, std::string& out) const {
+  fold(text);
+  const Folded& in = folded_;
   const std::size_t size = part_.size();
   switch (where_) {
     case Act::Where::Whole:
-      return in.text == part_ ? with_ : text;
+      if (in.text != part_) return false;
+      out = with_;
+      return true;
     case Act::Where::Start:
-      return in.text.starts_with(part_) ? with_ + text.substr(in.origin(size)) : text;
+      if (!in.text.starts_with(part_)) return false;
+      out.assign(with_).append(text.substr(in.origin(size)));
+      return true;
     case Act::Where::End:
-      return in.text.ends_with(part_) ? text.substr(0, in.origin(in.text.size() - size)) + with_ : text;
+      if (!in.text.ends_with(part_)) return false;
+      out.assign(text.substr(0, in.origin(in.text.size() - size))).append(with_);
+      return true;
     default:
       break;
   }
-  std::string out;
+  std::size_t at = in.text.find(part_);
+  if (at == std::string::npos) return false;
+  out.clear();
   std::size_t from = 0;
-  for (std::size_t at = in.text.find(part_); at != std::string::npos; at = in.text.find(part_, at + size)) {
-    out.append(text, from, in.origin(at) - from).append(with_);
+  for (; at != std::string::npos; at = in.text.find(part_, at + size)) {
+    out.append(text.substr(from, in.origin(at) - from)).append(with_);
     from = in.origin(at + size);
   }
-  return out.append(text, from);
+  out.append(text.substr(from));
+  return true;
 }
 
 }  // namespace iterandum

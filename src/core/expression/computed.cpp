@@ -129,20 +129,25 @@ std::optional<Computed> calendarOf(std::string_view text) {
                        : Computed::ofDay(day);
 }
 
-Computed Computed::ofValue(const Column& column, const Value& value) {
-  Computed out;
-  if (value.isNull()) return out;
-  out.kind = Kind::Other;
+void Computed::take(const Column& column, const Value& value) {
+  if (value.kind() == Value::Kind::Integer) {
+    kind = Kind::Number;
+    number = ExactNumber(value.asInteger());
+    unchanged = value;
+    return;
+  }
+  *this = Computed();
+  if (value.isNull()) return;
+  kind = Kind::Other;
   if (value.isNumber()) {
-    if (auto number = numberOf(value)) out = ofNumber(std::move(*number));
+    if (auto exact = numberOf(value)) becomeNumber(std::move(*exact));
   } else if (value.kind() != Value::Kind::Bytes && value.kind() != Value::Kind::PendingKey) {
     const bool calendar =
         column.type == TypeClass::Date || column.type == TypeClass::Timestamp || column.type == TypeClass::Time;
     auto said = calendar ? calendarOf(value.asString()) : std::nullopt;
-    out = said ? std::move(*said) : ofText(std::string(value.asString()));
+    *this = said ? std::move(*said) : ofText(std::string(value.asString()));
   }
-  out.unchanged = value;
-  return out;
+  unchanged = value;
 }
 
 std::string textOf(const Computed& value) {
@@ -253,6 +258,12 @@ Result<Value> valueFor(const Column& column, const Computed& computed) {
       return storedForm(column, *computed.unchanged);
     default:
       break;
+  }
+  const bool ofNumbers =
+      column.type == TypeClass::Integer || column.type == TypeClass::Real || column.type == TypeClass::Decimal;
+  if (computed.kind == Computed::Kind::Number && !computed.unchanged && ofNumbers) {
+    // What its digits would give.
+    if (const auto whole = computed.number.whole()) return storedForm(column, Value::integer(*whole));
   }
   const bool same = computed.unchanged && !(column.type == TypeClass::Text && computed.unchanged->isNumber());
   // A text is typed: what is empty is no value where the column holds no texts.

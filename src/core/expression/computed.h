@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <utility>
 
 #include "core/base/result.h"
 #include "core/catalogue/catalogue.h"
@@ -31,13 +32,24 @@ struct Computed {
   Stretch stretch;                 // Stretch
   std::optional<Value> unchanged;  // as it was taken from a column
 
+  // Becomes this number. What it was besides is of no account then.
+  void becomeNumber(ExactNumber value) {
+    kind = Kind::Number;
+    number = std::move(value);
+    unchanged.reset();
+  }
   static Computed ofNumber(ExactNumber number);
   static Computed ofText(std::string text);
   static Computed ofDay(std::chrono::sys_days day);
   static Computed ofMoment(std::chrono::sys_days day, std::int64_t nanoseconds);
   static Computed ofStretch(Stretch stretch);
   // As it lies in a column.
-  static Computed ofValue(const Column& column, const Value& value);
+  static Computed ofValue(const Column& column, const Value& value) {
+    Computed out;
+    out.take(column, value);
+    return out;
+  }
+  void take(const Column& column, const Value& value);
 };
 
 // "the text 'Elm'", "the day 2026-11-25": for messages.

@@ -15,11 +15,13 @@ tl::unexpected<Error> failed(std::size_t position, const std::string& message) {
   return fail(ErrorKind::InvalidInput, message + " (position " + std::to_string(position + 1) + ")");
 }
 
-Result<Computed> compute(const ExpressionNode& node, const KnownRecord& record);
+// Into `out`, whatever that was before: millions of records go through the same one.
+Status compute(const ExpressionNode& node, const KnownRecord& record, Computed& out);
 
-Result<Computed> checked(std::size_t position, ExactNumber number) {
-  if (number.isTooLong()) return failed(position, "the number has too many digits");
-  return Computed::ofNumber(std::move(number));
+Result<Computed> computed(const ExpressionNode& node, const KnownRecord& record) {
+  Computed out;
+  ITERANDUM_TRY(compute(node, record, out));
+  return out;
 }
 
 std::string wantedFor(const Sign& sign, const Computed& odd) {
@@ -28,19 +30,23 @@ std::string wantedFor(const Sign& sign, const Computed& odd) {
   return out;
 }
 
-Result<Computed> numbers(const Computed& a, const Sign& sign, const Computed& b) {
+Status numbers(Computed& a, const Sign& sign, const Computed& b) {
   switch (sign.sign) {
     case '+':
-      return checked(sign.position, a.number.plus(b.number));
-    case '-':
-      return checked(sign.position, a.number.minus(b.number));
-    case '*':
-      return checked(sign.position, a.number.times(b.number));
-    default:
+      a.becomeNumber(a.number.plus(b.number));
       break;
+    case '-':
+      a.becomeNumber(a.number.minus(b.number));
+      break;
+    case '*':
+      a.becomeNumber(a.number.times(b.number));
+      break;
+    default:
+      if (b.number.isZero()) return failed(sign.position, "division by zero");
+      a.becomeNumber(sign.sign == '/' ? a.number.dividedBy(b.number) : a.number.remainder(b.number));
   }
-  if (b.number.isZero()) return failed(sign.position, "division by zero");
-  return checked(sign.position, sign.sign == '/' ? a.number.dividedBy(b.number) : a.number.remainder(b.number));
+  if (a.number.isTooLong()) return failed(sign.position, "the number has too many digits");
+  return {};
 }
 
 bool isOfTheCalendar(Kind kind) { return kind == Kind::Day || kind == Kind::Moment || kind == Kind::Time; }
@@ -80,7 +86,6 @@ Result<Computed> joined(const Computed& a, const Sign& sign, const Computed& b) 
 Result<Computed> combined(const Computed& a, const Sign& sign, const Computed& b) {
   if (sign.sign == '&') return joined(a, sign, b);
   if (a.kind == Kind::None || b.kind == Kind::None) return Computed();
-  if (a.kind == Kind::Number && b.kind == Kind::Number) return numbers(a, sign, b);
   if (a.kind == Kind::Stretch || b.kind == Kind::Stretch) return stretched(a, sign, b);
   if (isOfTheCalendar(a.kind) || isOfTheCalendar(b.kind)) {
     return failed(sign.position, isOfTheCalendar(a.kind) && isOfTheCalendar(b.kind)
@@ -90,8 +95,14 @@ Result<Computed> combined(const Computed& a, const Sign& sign, const Computed& b
   return failed(sign.position, wantedFor(sign, a.kind == Kind::Number ? b : a));
 }
 
+Status combine(Computed& a, const Sign& sign, const Computed& b) {
+  if (a.kind == Kind::Number && b.kind == Kind::Number && sign.sign != '&') return numbers(a, sign, b);
+  ITERANDUM_ASSIGN(a, combined(a, sign, b));
+  return {};
+}
+
 Result<Computed> negative(const ExpressionNode& node, const KnownRecord& record) {
-  ITERANDUM_ASSIGN(const Computed value, compute(node.parts.front(), record));
+  ITERANDUM_ASSIGN(const Computed value, computed(node.parts.front(), record));
   if (value.kind == Kind::None) return Computed();
   if (value.kind == Kind::Number) return Computed::ofNumber(value.number.negated());
   if (value.kind != Kind::Stretch) return failed(node.position, wantedFor({'-', 0}, value));
@@ -104,7 +115,7 @@ Result<Computed> called(const ExpressionNode& node, const KnownRecord& record) {
   std::vector<Computed> arguments;
   arguments.reserve(node.parts.size());
   for (const ExpressionNode& part : node.parts) {
-    ITERANDUM_ASSIGN(Computed value, compute(part, record));
+    ITERANDUM_ASSIGN(Computed value, computed(part, record));
     arguments.push_back(std::move(value));
   }
   if (!node.function->takesNothing) {
@@ -117,32 +128,46 @@ Result<Computed> called(const ExpressionNode& node, const KnownRecord& record) {
   return out;
 }
 
-Result<Computed> compute(const ExpressionNode& node, const KnownRecord& record) {
+Status chain(const ExpressionNode& node, const KnownRecord& record, Computed& out) {
+  ITERANDUM_TRY(compute(node.parts.front(), record, out));
+  Computed next;
+  for (std::size_t i = 0; i < node.signs.size(); ++i) {
+    const ExpressionNode& part = node.parts[i + 1];
+    const bool known = part.kind == ExpressionNode::Kind::Literal;
+    if (!known) ITERANDUM_TRY(compute(part, record, next));
+    ITERANDUM_TRY(combine(out, node.signs[i], known ? part.literal : next));
+  }
+  return {};
+}
+
+Status compute(const ExpressionNode& node, const KnownRecord& record, Computed& out) {
   switch (node.kind) {
     case ExpressionNode::Kind::Literal:
-      return node.literal;
+      out = node.literal;
+      return {};
     case ExpressionNode::Kind::Column:
-      return Computed::ofValue(*node.column, record.columns[node.slot]);
+      out.take(*node.column, record.columns[node.slot]);
+      return {};
     case ExpressionNode::Kind::Row:
-      return Computed::ofNumber(ExactNumber(static_cast<std::int64_t>(record.number)));
-    case ExpressionNode::Kind::Negative:
-      return negative(node, record);
-    case ExpressionNode::Kind::Call:
-      return called(node, record);
+      out = Computed::ofNumber(ExactNumber(static_cast<std::int64_t>(record.number)));
+      return {};
+    case ExpressionNode::Kind::Negative: {
+      ITERANDUM_ASSIGN(out, negative(node, record));
+      return {};
+    }
+    case ExpressionNode::Kind::Call: {
+      ITERANDUM_ASSIGN(out, called(node, record));
+      return {};
+    }
     case ExpressionNode::Kind::Choice: {
       std::size_t taken = 0;
       while (taken < node.conditions.size() && !node.conditions[taken].holds(record)) ++taken;
-      return compute(node.parts[taken], record);
+      return compute(node.parts[taken], record, out);
     }
     case ExpressionNode::Kind::Chain:
       break;
   }
-  ITERANDUM_ASSIGN(Computed value, compute(node.parts.front(), record));
-  for (std::size_t i = 0; i < node.signs.size(); ++i) {
-    ITERANDUM_ASSIGN(const Computed next, compute(node.parts[i + 1], record));
-    ITERANDUM_ASSIGN(value, combined(value, node.signs[i], next));
-  }
-  return value;
+  return chain(node, record, out);
 }
 
 }  // namespace
@@ -156,6 +181,8 @@ ExpressionContext expressionContextNow(const ConditionContext& conditions) {
   return {conditions, text, {}};
 }
 
-Result<Computed> Expression::of(const KnownRecord& record) const { return compute(*root_, record); }
+Result<Computed> Expression::of(const KnownRecord& record) const { return computed(*root_, record); }
+
+Status Expression::of(const KnownRecord& record, Computed& out) const { return compute(*root_, record, out); }
 
 }  // namespace iterandum

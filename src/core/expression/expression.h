@@ -34,6 +34,8 @@ class Expression {
                                                 const ExpressionContext& context, RecordNeeds& needs);
   // Errors: InvalidInput, with the position in the text of what failed.
   [[nodiscard]] Result<Computed> of(const KnownRecord& record) const;
+  // Into what was there before, which saves its room.
+  [[nodiscard]] Status of(const KnownRecord& record, Computed& out) const;
 
  private:
   std::shared_ptr<const ExpressionNode> root_;

@@ -3,8 +3,8 @@
 // Values: copy and share them freely.
 #pragma once
 
-#include <boost/multiprecision/cpp_int.hpp>
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -14,7 +14,7 @@ namespace iterandum {
 class ExactNumber {
  public:
   ExactNumber() = default;
-  explicit ExactNumber(std::int64_t whole) : units_(whole) {}
+  explicit ExactNumber(std::int64_t whole) : small_(whole) {}
 
   // A number as plainDecimal() takes it. Nothing: it is none.
   [[nodiscard]] static std::optional<ExactNumber> read(std::string_view text);
@@ -23,13 +23,12 @@ class ExactNumber {
   [[nodiscard]] std::string plain() const;
   // The whole number that it is, where it is one and fits.
   [[nodiscard]] std::optional<std::int64_t> whole() const;
-  [[nodiscard]] bool isZero() const { return units_.is_zero(); }
-  [[nodiscard]] bool isNegative() const { return units_ < 0; }
+  [[nodiscard]] bool isZero() const { return big_ == nullptr && small_ == 0; }
   // Whether it has more digits than any column takes (20 000): what is computed on with it would fill memory.
   [[nodiscard]] bool isTooLong() const;
 
-  [[nodiscard]] ExactNumber negated() const { return {-units_, places_}; }
-  [[nodiscard]] ExactNumber absolute() const { return {abs(units_), places_}; }
+  [[nodiscard]] ExactNumber negated() const;
+  [[nodiscard]] ExactNumber absolute() const;
   [[nodiscard]] ExactNumber plus(const ExactNumber& other) const;
   [[nodiscard]] ExactNumber minus(const ExactNumber& other) const { return plus(other.negated()); }
   [[nodiscard]] ExactNumber times(const ExactNumber& other) const;
@@ -46,12 +45,12 @@ class ExactNumber {
   [[nodiscard]] int compare(const ExactNumber& other) const;
 
  private:
-  using Units = boost::multiprecision::cpp_int;
-  ExactNumber(Units units, std::size_t places) : units_(std::move(units)), places_(places) {}
-  [[nodiscard]] static Units powerOfTen(std::size_t exponent);
-  [[nodiscard]] Units unitsAt(std::size_t places) const;  // REQUIRES: not fewer places than it has
+  struct Units;  // a whole number of any size
+  struct Compute;
 
-  Units units_ = 0;  // of the last place
+  // Of the last place: in a machine word while it fits, which is nearly always.
+  std::int64_t small_ = 0;
+  std::shared_ptr<const Units> big_;
   std::size_t places_ = 0;
 };
 
