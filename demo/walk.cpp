@@ -173,11 +173,42 @@ class Walk {
     key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
     auto* chart = sheet()->findChild<QWidget*>("histogram");
     if (!wait("the bars are drawn", [&] { return chart->isVisible(); })) return false;
-    picture("spread");
     key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
     key(Qt::Key_Escape);
     while (!sheet()->model().isBorrowed(sheet()->view().currentIndex().column())) key(Qt::Key_Tab);
     key(Qt::Key_H, Qt::ControlModifier | Qt::ShiftModifier);
+    return true;
+  }
+
+  // One word in all streets; the proof is read, and nothing is staged.
+  bool changeMany() {
+    tell(QStringLiteral("Replace a word in all streets at once, and read the proof of it."));
+    key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+    if (!settled()) return false;
+    goToColumn("name");
+    key(Qt::Key_L, Qt::ControlModifier | Qt::ShiftModifier);
+    type("steps");
+    key(Qt::Key_Tab);
+    type("Stairs");
+    auto* stage = sheet()->findChild<QWidget*>("actStage");
+    if (!wait("the proof is made", [&] { return stage->isEnabled(); })) return false;
+    tell(QStringLiteral("  ") + sheet()->findChild<QLabel*>("actCounts")->text());
+    picture("many");
+    key(Qt::Key_Escape);
+    return true;
+  }
+
+  bool mergeTwo() {
+    tell(QStringLiteral("Hold two spellings of one street side by side; what points at the other is counted."));
+    key(Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+    key(Qt::Key_Home, Qt::ControlModifier);
+    key(Qt::Key_Down, Qt::ShiftModifier);
+    key(Qt::Key_Y, Qt::ControlModifier | Qt::ShiftModifier);
+    auto* stage = sheet()->findChild<QWidget*>("mergeStage");
+    if (!wait("the merge is worked out", [&] { return stage->isEnabled(); })) return false;
+    tell(QStringLiteral("  ") + sheet()->findChild<QLabel*>("mergeWords")->text());
+    picture("merge");
+    key(Qt::Key_Escape);
     return true;
   }
 
@@ -195,6 +226,7 @@ class Walk {
     QTest::qWait(400);
     if (!settled()) return false;
     picture("values");
+    if (!mergeTwo() || !changeMany()) return false;
     key(Qt::Key_W, Qt::ControlModifier);
     window_.openTable({"", "tree"});
     if (!settled()) return false;
@@ -236,7 +268,6 @@ class Walk {
     tell(QStringLiteral("Type a grade that the register does not take; it says what is wanted."));
     type("9");
     key(Qt::Key_Return);
-    picture("refused");
     key(Qt::Key_Escape);
     tell(QStringLiteral("Give a tree another species, found by name."));
     key(Qt::Key_Home);

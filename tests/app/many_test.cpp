@@ -94,7 +94,7 @@ TEST_F(ManyTest, OnlyWhatIsSelectedIsMeantAndStagedValuesCount) {
   key(Qt::Key_M, kCtrl);
   EXPECT_TRUE(part<QRadioButton>("actSelected")->isChecked());
   chooseAct("is computed");
-  part<QLineEdit>("actExpression")->setFocus();
+  part<QPlainTextEdit>("actExpression")->setFocus();
   type("[condition] - 1");
   ASSERT_TRUE(wait([&] { return proved() && proof() == "T7: 5 → 4\nT8: 2 → 1"; })) << proof();
   click(part<QPushButton>("actStage"));
@@ -109,7 +109,7 @@ TEST_F(ManyTest, WhatCannotBeIsShownAndLeftOut) {
   at(0, "condition");
   key(Qt::Key_M, kCtrl);
   chooseAct("is computed");
-  part<QLineEdit>("actExpression")->setFocus();
+  part<QPlainTextEdit>("actExpression")->setFocus();
   type("if tree_id = 8 then 1 / 0 else [condition] * 2");
   ASSERT_TRUE(wait([&] { return proved(); }));
   EXPECT_EQ("1 change · 2 cannot, and are left out", counted());
@@ -129,10 +129,10 @@ TEST_F(ManyTest, WhatIsOffIsSaidWhileItIsTyped) {
   ASSERT_TRUE(wait([&] { return counted() == "0 change · 3 cannot, and are left out"; })) << counted();
   EXPECT_FALSE(proved());
   chooseAct("is computed");
-  part<QLineEdit>("actExpression")->setFocus();
+  part<QPlainTextEdit>("actExpression")->setFocus();
   type("[colour]");
   ASSERT_TRUE(wait([&] { return hint().find("'colour' is no column of tree") != std::string::npos; })) << hint();
-  part<QLineEdit>("actExpression")->clear();
+  part<QPlainTextEdit>("actExpression")->clear();
   ASSERT_TRUE(wait([&] { return hint().find("For example") != std::string::npos; }));
   // Enter leads to the button; there is nothing to stage, and nothing is.
   key(Qt::Key_Return, kCtrl);
@@ -153,6 +153,23 @@ TEST_F(ManyTest, AReferenceIsSetByName) {
   EXPECT_EQ("species_id to elm in 3 records", changes().lastGesture().title);
 }
 
+TEST_F(ManyTest, AListOfNamesGoesOverAReference) {
+  openTable("tree");
+  at(0, "species_id");
+  key(Qt::Key_M, kCtrl);
+  chooseAct("has a text replaced");
+  part<QLineEdit>("actFind")->setFocus();
+  type("1");
+  ASSERT_TRUE(wait([&] { return hint().find("species_id holds keys") != std::string::npos; })) << hint();
+  EXPECT_FALSE(proved());
+  chooseAct("goes by a list of old and new");
+  part<QPlainTextEdit>("actList")->setPlainText("lime → elm\noak → birch");
+  ASSERT_TRUE(wait([&] { return hint() == "no record of species is called “birch”"; })) << hint();
+  part<QPlainTextEdit>("actList")->setPlainText("lime → elm");
+  ASSERT_TRUE(wait([&] { return proved(); })) << hint();
+  EXPECT_EQ("T7: lime → elm\nT8: lime → elm", proof());
+}
+
 // What is borrowed follows the reference as it is staged.
 TEST_F(ManyTest, BorrowedColumnsFollowWhatIsStaged) {
   openTable("tree");
@@ -163,7 +180,7 @@ TEST_F(ManyTest, BorrowedColumnsFollowWhatIsStaged) {
   at(0, "note");
   key(Qt::Key_M, kCtrl);
   chooseAct("is computed");
-  part<QLineEdit>("actExpression")->setFocus();
+  part<QPlainTextEdit>("actExpression")->setFocus();
   type("[species.name] & ' ' & [tag]");
   ASSERT_TRUE(wait([&] { return proved(); }));
   EXPECT_EQ("T7: old → elm T7\nT8: no value → lime T8\nT9: empty text → oak T9", proof());
@@ -327,7 +344,7 @@ TEST_F(ManyTest, TheProofFollowsWhatIsStagedMeanwhile) {
   at(0, "condition");
   key(Qt::Key_M, kCtrl);
   chooseAct("is computed");
-  part<QLineEdit>("actExpression")->setFocus();
+  part<QPlainTextEdit>("actExpression")->setFocus();
   type("[condition] + 1");
   ASSERT_TRUE(wait([&] { return proved(); }));
   at(0, "condition");

@@ -316,6 +316,25 @@ TEST_P(RecordActsTest, WhatFailsIsNamedAndStopsThatRecordAlone) {
             run({act(Act::Kind::Compute, "COUNT", "x")}).replace(10, 5, "count"));
 }
 
+TEST_P(RecordActsTest, DaysAreSetAsTheyAreTyped) {
+  db.run("CREATE TABLE planted (id INTEGER PRIMARY KEY, day DATE)");
+  db.run("INSERT INTO planted VALUES (1, NULL)");
+  db.forget();
+  using namespace std::chrono;
+  const ExpressionContext context{{&db.catalogue(), sys_days(2026y / November / 26)}, "2026-11-26 12:00:00", {}};
+  const Table& table = *db.catalogue().find({"", "planted"});
+  for (const auto& [typed, day] : std::vector<std::pair<std::string, std::string>>{
+           {"today", "2026-11-26"}, {"in 3 days", "2026-11-29"}, {"2026-3-1", "2026-03-01"}, {"2026", "failed"}}) {
+    const auto acts = RecordActs::make(table, {act(Act::Kind::To, "day", typed)}, context);
+    ASSERT_TRUE(acts.has_value());
+    ActedRecord record;
+    record.values = {Value::integer(1), Value()};
+    Progress progress;
+    ASSERT_TRUE(acts->run(std::span(&record, 1), nullptr, progress));
+    EXPECT_EQ(day, record.failed() ? "failed" : canonicalText(record.values[1])) << typed;
+  }
+}
+
 TEST_P(RecordActsTest, ReplacingAndMapping) {
   db.run("UPDATE item SET word = 'Old Steps, STEPS' WHERE item_id = 1");
   db.run("UPDATE item SET word = NULL WHERE item_id = 2");

@@ -114,7 +114,11 @@ void ActSlip::build() {
   column_ = choice("actColumn");
   kind_ = choice("actKind");
   value_ = line("actValue");
-  expression_ = line("actExpression");
+  expression_ = new QPlainTextEdit(this);
+  expression_->setObjectName("actExpression");
+  expression_->setTabChangesFocus(true);
+  expression_->setFixedHeight(3 * QFontMetrics(plain()).lineSpacing() + 12);
+  connect(expression_, &QPlainTextEdit::textChanged, this, &ActSlip::askSoon);
   find_ = line("actFind");
   with_ = line("actWith");
   where_ = choice("actWhere");
@@ -406,11 +410,13 @@ void ActSlip::askSoon() {
   ++asked_;
   toStage_ = false;
   preview_->stop();
-  update();
+  // The proof stays to be seen until there is another one; it is no proof of what is typed now.
+  stage_->setEnabled(false);
   soon_->start();
 }
 
 void ActSlip::say(const QString& words, bool amiss) {
+  if (!preview_->isAsked()) update();
   hint_->setText(words);
   hint_->setStyleSheet(QStringLiteral("color: %1;").arg(css(amiss ? roles().query : roles().soft)));
   hint_->setVisible(!words.isEmpty());
@@ -460,8 +466,8 @@ Result<std::optional<Act>> ActSlip::act() const {
       return std::optional(out);
     case Kind::Compute:
       out.kind = Act::Kind::Compute;
-      out.text = textOfField(expression_->text());
-      return expression_->text().trimmed().isEmpty() ? missing : std::optional(out);
+      out.text = textOfField(expression_->toPlainText());
+      return expression_->toPlainText().trimmed().isEmpty() ? missing : std::optional(out);
     case Kind::Replace:
       out.kind = Act::Kind::Replace;
       out.text = textOfField(find_->text());
@@ -512,23 +518,51 @@ void ActSlip::ask() {
                    : QString());
   }
   const int column = column_->currentData().toInt();
-  if (kind() == Kind::To && names_->mayBeName(column, value_->text())) return lookUpName(std::move(**said));
+  if (model_.reference(column) != nullptr && (kind() == Kind::Replace || kind() == Kind::Tidy)) {
+    return say(
+        tr("%1 holds keys; what is read there are the names of the records pointed at. Change those in their own "
+           "sheet, or use a list of old and new names.")
+            .arg(column_->currentText()),
+        true);
+  }
   title_ = toQ(actInWords(**said));
-  askWith({**said}, context);
+  if (kind() == Kind::To) title_ = tr("%1 to %2").arg(column_->currentText(), value_->text());
+  lookUpNames(std::move(**said));
 }
 
-// A reference may be typed by the name of the record that it is to point at.
-void ActSlip::lookUpName(Act act) {
+// A reference may be typed by the name of the record that it points at, or is to point at.
+void ActSlip::lookUpNames(Act act) {
   const int column = column_->currentData().toInt();
-  const QString name = value_->text();
+  QStringList names;
+  const auto want = [&](const std::string& text) {
+    if (names_->mayBeName(column, toQ(text)) && !names.contains(toQ(text))) names << toQ(text);
+  };
+  if (act.kind == Act::Kind::To) want(act.text);
+  for (const auto& [from, to] : act.map) {
+    if (from) want(*from);
+    if (to) want(*to);
+  }
+  if (names.isEmpty()) return askWith({act}, expressionContextNow(model_.desk().conditions()));
   const std::uint64_t asked = asked_;
-  names_->find({{column, {name}}}, [this, asked, column, name, act = std::move(act)](auto&& names) mutable {
+  names_->find({{column, names}}, [this, asked, column, act = std::move(act)](auto&& found) mutable {
     if (asked != asked_) return;
-    const auto found = names ? names->find({column, name}) : decltype(names->begin())();
-    if (!names || found == names->end()) return say(names ? QString() : toQ(names.error().text()), true);
-    if (!found->second) return say(toQ(found->second.error().message), true);
-    title_ = QStringLiteral("%1 to %2").arg(toQ(act.column), name);
-    act.text = canonicalText(*found->second);
+    if (!found) return say(toQ(found.error().text()), true);
+    QString missing;
+    const auto byKey = [&](std::string& text) {
+      const auto name = found->find({column, toQ(text)});
+      if (name == found->end()) return;
+      if (name->second) {
+        text = canonicalText(*name->second);
+      } else if (missing.isEmpty()) {
+        missing = toQ(name->second.error().message);
+      }
+    };
+    if (act.kind == Act::Kind::To) byKey(act.text);
+    for (auto& [from, to] : act.map) {
+      if (from) byKey(*from);
+      if (to) byKey(*to);
+    }
+    if (!missing.isEmpty()) return say(missing, true);
     askWith({act}, expressionContextNow(model_.desk().conditions()));
   });
 }

@@ -69,7 +69,7 @@ class ActSlip : public QWidget {
   // What the fields say. Nothing: something is missing yet. Errors: what is off, in words.
   [[nodiscard]] Result<std::optional<Act>> act() const;
   [[nodiscard]] static Result<Act> readList(Act act, const QString& text);
-  void lookUpName(Act act);
+  void lookUpNames(Act act);
   void say(const QString& words, bool amiss = false);
   void update();
   void stage();
@@ -92,7 +92,7 @@ class ActSlip : public QWidget {
   QComboBox* column_;
   QComboBox* kind_;
   QLineEdit* value_;
-  QLineEdit* expression_;
+  QPlainTextEdit* expression_;
   QLineEdit* find_;
   QLineEdit* with_;
   QComboBox* where_;

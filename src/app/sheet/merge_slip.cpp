@@ -55,6 +55,9 @@ void MergeSlip::build() {
   values_->verticalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   values_->verticalHeader()->setDefaultSectionSize(28);
   values_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+  values_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  values_->horizontalHeader()->setHighlightSections(false);
+  values_->verticalHeader()->setHighlightSections(false);
   layout->addWidget(values_, 1);
   words_ = new QLabel(this);
   words_->setObjectName("mergeWords");
@@ -180,8 +183,9 @@ void MergeSlip::takeRecords(std::vector<ValueTuple>&& records) {
   const std::size_t differ = columns_.size();
   columns_.insert(columns_.end(), alike.begin(), alike.end());
   taken_.assign(columns_.size(), 0);
-  subtitle_->setText(
-      tr("%n column(s) differ. Click the value that the one that stays is to have.", "", static_cast<int>(differ)));
+  subtitle_->setText(differ == 0
+                         ? tr("They are alike in every column.")
+                         : tr("What differs comes first. Choose the value that the one that stays is to have."));
   const QSignalBlocker blocker(keep_);
   keep_->clear();
   QStringList heads;
@@ -205,6 +209,15 @@ void MergeSlip::takeRecords(std::vector<ValueTuple>&& records) {
 }
 
 void MergeSlip::fill() {
+  for (int r = 0; r < values_->columnCount(); ++r) {
+    const bool stays = r == keep_->currentIndex();
+    QTableWidgetItem* head = values_->horizontalHeaderItem(r);
+    head->setText((stays ? tr("%1 stays") : tr("%1 goes")).arg(nameOf(static_cast<std::size_t>(r))));
+    QFont font = plain();
+    font.setBold(stays);
+    head->setFont(font);
+    head->setForeground(stays ? roles().ink : roles().soft);
+  }
   for (int row = 0; row < values_->rowCount(); ++row) {
     const std::size_t c = columns_[static_cast<std::size_t>(row)];
     const bool same = std::all_of(records_.begin(), records_.end(),

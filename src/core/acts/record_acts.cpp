@@ -7,6 +7,7 @@
 #include "core/acts/text_replacement.h"
 #include "core/catalogue/column_rules.h"
 #include "core/scope/column_path.h"
+#include "core/scope/period.h"
 #include "core/value/calendar_text.h"
 
 namespace iterandum {
@@ -17,6 +18,16 @@ Value oldValue(const Column& column, const TypedOrNone& typed) {
   if (!typed) return {};
   auto value = typedValue(column, *typed);
   return value && !value->isNull() ? std::move(*value) : comparableForm(column, Value::text(*typed));
+}
+
+// What is typed; a day may be said in words, as in a cell: today, tomorrow, in 3 days.
+Result<Value> typedOrDay(const Column& column, const std::string& text, std::chrono::sys_days today) {
+  auto value = typedValue(column, text);
+  const bool ofDays = column.type == TypeClass::Date || column.type == TypeClass::Timestamp;
+  if (value || !ofDays) return value;
+  const auto period = periodOf(text, today);
+  const bool oneDay = period && period->to - period->from == std::chrono::days(1);
+  return oneDay ? typedValue(column, isoDay(period->from)) : std::move(value);
 }
 
 std::string namedAct(const Act& act) {
@@ -135,7 +146,7 @@ Status RecordActs::bind(const Act& act, const ExpressionContext& context) {
   }
   switch (act.kind) {
     case Act::Kind::To:
-      bound->value = typedValue(*bound->column, act.text);
+      bound->value = typedOrDay(*bound->column, act.text, context.conditions.today);
       break;
     case Act::Kind::Clear:
       bound->value = storedForm(*bound->column, Value());
