@@ -88,7 +88,7 @@ std::uint64_t ActPreview::total() const {
   return out;
 }
 
-void ActPreview::ask(const RecordActs& acts, std::vector<RowRange> ranges) {
+void ActPreview::ask(const RecordActs& acts, const std::vector<RowRange>& ranges) {
   stop();
   acts_ = acts;
   ranges_.clear();

@@ -42,7 +42,7 @@ class ActPreview : public QObject {
   ActPreview& operator=(const ActPreview&) = delete;
 
   // Finds out; changed() tells how far it is. Positions of new records are passed over.
-  void ask(const RecordActs& acts, std::vector<RowRange> ranges);
+  void ask(const RecordActs& acts, const std::vector<RowRange>& ranges);
   void stop();
   [[nodiscard]] bool isAsked() const { return acts_.has_value(); }
   // All is known.
