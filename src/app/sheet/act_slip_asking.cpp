@@ -1,0 +1,270 @@
+// ActSlip: from what its fields say to acts, their proof, and what is staged.
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QRadioButton>
+#include <QTimer>
+#include <algorithm>
+#include <utility>
+
+#include "app/sheet/act_slip.h"
+#include "app/style/roles.h"
+#include "app/values/shown_value.h"
+#include "app/values/typed_text.h"
+
+namespace iterandum {
+namespace {
+
+// A column inside an expression.
+QString bracketed(const QString& name) {
+  QString out = name;
+  return QStringLiteral("[%1]").arg(out.replace(QLatin1String("]"), QLatin1String("]]")));
+}
+
+std::string textOfField(const QString& text) { return text.toStdString(); }
+
+}  // namespace
+
+std::vector<RowRange> ActSlip::meant() const {
+  if (selected_->isChecked()) return ranges_;
+  return {{0, model_.source().rows() - 1}};
+}
+
+// A button that waits for the proof cannot have the keys yet.
+void ActSlip::goToStage() {
+  toStage_ = !stage_->isEnabled();
+  if (!toStage_) stage_->setFocus();
+}
+
+void ActSlip::askSoon() {
+  ++asked_;
+  toStage_ = false;
+  preview_->stop();
+  // The proof stays to be seen until there is another one; it is no proof of what is typed now.
+  stage_->setEnabled(false);
+  soon_->start();
+}
+
+void ActSlip::say(const QString& words, bool amiss) {
+  if (!preview_->isAsked()) update();
+  hint_->setText(words);
+  hint_->setStyleSheet(QStringLiteral("color: %1;").arg(css(amiss ? roles().query : roles().soft)));
+  hint_->setVisible(!words.isEmpty());
+}
+
+// Lines "old → new", or two fields with a tab between, as spreadsheets copy them. What is empty is no value.
+Result<Act> ActSlip::readList(Act act, const QString& text) {
+  const QStringList lines = text.split(QLatin1Char('\n'));
+  for (int i = 0; i < lines.size(); ++i) {
+    const QString& line = lines[i];
+    if (line.trimmed().isEmpty()) continue;
+    QStringList parts = line.split(QLatin1Char('\t'));
+    for (const char* arrow : {"→", "->", "=>"}) {
+      if (parts.size() < 2) parts = line.split(QString::fromUtf8(arrow));
+    }
+    if (parts.size() != 2) {
+      return fail(ErrorKind::InvalidInput, tr("line %1: old → new is wanted").arg(i + 1).toStdString());
+    }
+    const bool tabbed = line.contains(QLatin1Char('\t'));
+    const auto field = [&](const QString& part) {
+      const QString meant = tabbed ? part : part.trimmed();
+      return meant.isEmpty() ? TypedOrNone() : TypedOrNone(meant.toStdString());
+    };
+    act.map.emplace_back(field(parts[0]), field(parts[1]));
+  }
+  return act;
+}
+
+Result<std::optional<Act>> ActSlip::act() const {
+  Act out;
+  const int column = column_->currentData().toInt();
+  out.column = model_.column(column).name;
+  const std::optional<Act> missing;
+  switch (kind()) {
+    case Kind::To: {
+      out.kind = Act::Kind::To;
+      const auto value = typedInCell(model_.column(column), value_->text());
+      out.text = value && !value->isNull() ? canonicalText(*value) : textOfField(value_->text());
+      // Nothing typed is nothing said; empty text is an act of its own.
+      return value_->text().isEmpty() ? missing : std::optional(out);
+    }
+    case Kind::Empty:
+      out.kind = Act::Kind::To;
+      return std::optional(out);
+    case Kind::Clear:
+      out.kind = Act::Kind::Clear;
+      return std::optional(out);
+    case Kind::Compute:
+      out.kind = Act::Kind::Compute;
+      out.text = textOfField(expression_->toPlainText());
+      return expression_->toPlainText().trimmed().isEmpty() ? missing : std::optional(out);
+    case Kind::Replace:
+      out.kind = Act::Kind::Replace;
+      out.text = textOfField(find_->text());
+      out.with = textOfField(with_->text());
+      out.where = static_cast<Act::Where>(where_->currentIndex());
+      out.exactCase = exact_->isChecked();
+      return find_->text().isEmpty() && out.where != Act::Where::Whole ? missing : std::optional(out);
+    case Kind::Map: {
+      out.kind = Act::Kind::Map;
+      ITERANDUM_ASSIGN(out, readList(std::move(out), list_->toPlainText()));
+      return out.map.empty() ? missing : std::optional(out);
+    }
+    case Kind::Tidy:
+      out.kind = Act::Kind::Compute;
+      out.text = QStringLiteral("%1(%2)")
+                     .arg(tidy_->currentData().toString(), bracketed(column_->currentText()))
+                     .toStdString();
+      return std::optional(out);
+    case Kind::Other:
+      out.kind = Act::Kind::Compute;
+      out.text = bracketed(other_->currentText()).toStdString();
+      return std::optional(out);
+    case Kind::Recipe:
+      break;
+  }
+  return missing;
+}
+
+void ActSlip::ask() {
+  const ExpressionContext context = expressionContextNow(model_.desk().conditions());
+  if (!model_.source().complete()) {
+    update();
+    return say(tr("The records are still being counted; the proof comes then."));
+  }
+  if (const iterandum::Recipe* chosen = recipe()) {
+    std::map<std::string, std::string> answers;
+    for (const auto& [name, field] : questions_) answers[name] = field->text().toStdString();
+    const auto ready = answered(*chosen, answers);
+    if (!ready) return say(toQ(ready.error().message), true);
+    title_ = toQ(chosen->name);
+    return askWith(ready->acts, ready->context(context));
+  }
+  auto said = act();
+  if (!said) return say(toQ(said.error().message), true);
+  if (!*said) {
+    return say(kind() == Kind::Compute
+                   ? tr("For example [height] * 1.1 · [planted] + 3 months · if [a] > 2 then 5 else [b] · upper([tag])")
+                   : QString());
+  }
+  const int column = column_->currentData().toInt();
+  if (model_.reference(column) != nullptr && (kind() == Kind::Replace || kind() == Kind::Tidy)) {
+    return say(
+        tr("%1 holds keys; what is read there are the names of the records pointed at. Change those in their own "
+           "sheet, or use a list of old and new names.")
+            .arg(column_->currentText()),
+        true);
+  }
+  title_ = toQ(actInWords(**said));
+  if (kind() == Kind::To) title_ = tr("%1 to %2").arg(column_->currentText(), value_->text());
+  lookUpNames(std::move(**said));
+}
+
+// A reference may be typed by the name of the record that it points at, or is to point at.
+void ActSlip::lookUpNames(Act act) {
+  const int column = column_->currentData().toInt();
+  QStringList names;
+  const auto want = [&](const std::string& text) {
+    if (names_->mayBeName(column, toQ(text)) && !names.contains(toQ(text))) names << toQ(text);
+  };
+  if (act.kind == Act::Kind::To) want(act.text);
+  for (const auto& [from, to] : act.map) {
+    if (from) want(*from);
+    if (to) want(*to);
+  }
+  if (names.isEmpty()) return askWith({act}, expressionContextNow(model_.desk().conditions()));
+  const std::uint64_t asked = asked_;
+  names_->find({{column, names}}, [this, asked, column, act = std::move(act)](auto&& found) mutable {
+    if (asked != asked_) return;
+    if (!found) return say(toQ(found.error().text()), true);
+    QString missing;
+    const auto byKey = [&](std::string& text) {
+      const auto name = found->find({column, toQ(text)});
+      if (name == found->end()) return;
+      if (name->second) {
+        text = canonicalText(*name->second);
+      } else if (missing.isEmpty()) {
+        missing = toQ(name->second.error().message);
+      }
+    };
+    if (act.kind == Act::Kind::To) byKey(act.text);
+    for (auto& [from, to] : act.map) {
+      if (from) byKey(*from);
+      if (to) byKey(*to);
+    }
+    if (!missing.isEmpty()) return say(missing, true);
+    askWith({act}, expressionContextNow(model_.desk().conditions()));
+  });
+}
+
+void ActSlip::askWith(const std::vector<Act>& acts, const ExpressionContext& context) {
+  acts_ = acts;
+  const auto made = RecordActs::make(model_.table(), acts, context);
+  if (!made) {
+    // The place speaks the words of the command line.
+    const std::string& place = made.error().place;
+    const std::size_t at = place.find("position");
+    return say(toQ((at == std::string::npos ? "" : place.substr(at) + ": ") + made.error().message), true);
+  }
+  say({});
+  preview_->ask(*made, meant());
+  update();
+}
+
+void ActSlip::update() {
+  const QLocale locale;
+  const auto number = [&](std::uint64_t n) { return locale.toString(static_cast<qulonglong>(n)); };
+  const ActPreview::Found& found = preview_->found();
+  const ActCounts& c = found.counts;
+  stage_->setEnabled(preview_->complete() && c.differ > 0);
+  if (stage_->isEnabled() && std::exchange(toStage_, false)) stage_->setFocus();
+  stage_->setText(c.differ > 0 && preview_->complete() ? tr("Stage %1").arg(number(c.differ)) : tr("Stage"));
+  if (!preview_->isAsked()) {
+    counts_->clear();
+    proof_->clear();
+    return;
+  }
+  if (!preview_->problem().isEmpty()) return say(preview_->problem(), true);
+  QStringList words{tr("%1 change").arg(number(c.differ))};
+  const bool same = kind() == Kind::To || kind() == Kind::Empty || kind() == Kind::Clear;
+  if (c.already > 0) words << (same ? tr("%1 are so already") : tr("%1 stay as they are")).arg(number(c.already));
+  if (c.failed > 0) words << tr("%1 cannot, and are left out").arg(number(c.failed));
+  if (found.gone > 0) words << tr("%1 are gone from the database").arg(number(found.gone));
+  QString text = words.join(QStringLiteral(" · "));
+  if (!preview_->complete()) {
+    text += tr(" · %1 of %2 looked at").arg(number(c.meant + found.gone), number(preview_->total()));
+  }
+  counts_->setText(text);
+  proof_->show(*preview_);
+}
+
+void ActSlip::stage() {
+  if (!preview_->complete() || preview_->found().counts.differ == 0) return;
+  const std::uint64_t records = preview_->found().counts.differ;
+  const QString title =
+      tr("%1 in %n record(s)", "", static_cast<int>(std::min<std::uint64_t>(records, INT_MAX))).arg(title_);
+  ++asked_;
+  preview_->stage(title);
+  emit told(tr("Staged: %1.").arg(title));
+  emit leaveAsked();
+}
+
+void ActSlip::keepRecipe() {
+  const QString name = recipeName_->text().trimmed();
+  if (name.isEmpty() || acts_.empty()) {
+    return say(acts_.empty() ? tr("Say first what is to be done.") : tr("A recipe needs a name."), true);
+  }
+  iterandum::Recipe kept;
+  kept.name = name.toStdString();
+  kept.table = displayName(model_.table().name);
+  kept.acts = acts_;
+  model_.desk().saveRecipe(kept);
+  naming_->hide();
+  recipeName_->clear();
+  emit told(tr("Kept as the recipe “%1”.").arg(name));
+}
+
+}  // namespace iterandum

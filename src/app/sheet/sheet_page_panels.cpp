@@ -1,0 +1,78 @@
+// SheetPage: the panels beside the sheet, one at a time: the card, the values of a column, the slips.
+#include <QResizeEvent>
+#include <QSplitter>
+#include <algorithm>
+
+#include "app/sheet/sheet_page.h"
+
+namespace iterandum {
+
+void SheetPage::showBeside(QWidget* panel) {
+  for (QWidget* one : std::initializer_list<QWidget*>{card_, values_, slip_, merging_}) one->setVisible(one == panel);
+}
+
+void SheetPage::leavePanel() {
+  showBeside(card_);
+  view_->setFocus();
+}
+
+void SheetPage::toggleCard() { showBeside(card_->isVisible() ? nullptr : card_); }
+
+void SheetPage::toggleValues() {
+  const int column = currentColumn();
+  if (values_->isVisible() && values_->column() == column) return leavePanel();
+  showBeside(values_);
+  showValues(column);
+  values_->setFocus();
+}
+
+bool SheetPage::openSlip() {
+  if (!model_.table().notEditable.empty() || !model_.table().cannotEdit.empty()) {
+    const std::string& why = model_.table().notEditable;
+    emit said(tr("Nothing can be changed here: %1.").arg(toQ(why.empty() ? model_.table().cannotEdit : why)));
+    return false;
+  }
+  showBeside(slip_);
+  QResizeEvent same(size(), size());
+  resizeEvent(&same);
+  return true;
+}
+
+void SheetPage::changeMany() {
+  if (slip_->isVisible()) return leavePanel();
+  if (openSlip()) slip_->open();
+}
+
+void SheetPage::replaceInMany() {
+  if (openSlip()) slip_->openForReplacing();
+}
+
+void SheetPage::mergeRecords() {
+  if (merging_->isVisible()) return leavePanel();
+  if (const QString why = merging_->open(); !why.isEmpty()) return emit said(tr("Nothing is merged: %1.").arg(why));
+  showBeside(merging_);
+  QResizeEvent same(size(), size());
+  resizeEvent(&same);
+  merging_->focusValues();
+}
+
+void SheetPage::useRecipe(const QString& name) {
+  if (openSlip()) slip_->openRecipe(name);
+}
+
+// Where there is little room the card gives way to the records.
+void SheetPage::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  constexpr int kNarrow = 1000;
+  const int most = width() < kNarrow ? std::max(200, width() * 3 / 10) : QWIDGETSIZE_MAX;
+  card_->setMaximumWidth(most);
+  values_->setMaximumWidth(most);
+  // What is filled in wants more room than what is read.
+  const int mostOfSlip = width() < kNarrow ? std::max(most, std::min(330, width() / 2)) : QWIDGETSIZE_MAX;
+  slip_->setMaximumWidth(mostOfSlip);
+  merging_->setMaximumWidth(width() < kNarrow ? std::max(most, width() * 3 / 5) : QWIDGETSIZE_MAX);
+  const int beside = merging_->isVisible() ? merging_->maximumWidth() : (slip_->isVisible() ? mostOfSlip : most);
+  if (beside < width()) splitter_->setSizes({width() - beside, beside, beside, beside, beside});
+}
+
+}  // namespace iterandum
