@@ -67,7 +67,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   using namespace std::chrono;
   const std::string_view text(reinterpret_cast<const char*>(data), size);
   const ConditionContext context{&catalogue(), sys_days(2026y / November / 26),
-                                 [](const Table&, const std::string&, bool) { return std::make_shared<KeyList>(); }};
+                                 [](const Table&, const std::string&, KnownOf) { return std::make_shared<KeyList>(); }};
   const Table& tree = *catalogue().find({"", "tree"});
   check(tree, context, parseCondition(tree, text, context));
   const Table& species = *catalogue().find({"", "species"});

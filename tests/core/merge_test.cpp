@@ -165,6 +165,61 @@ TEST_P(MergeTest, RandomPlacesBecomeOneAndAreTakenBack) {
   EXPECT_GT(withDoubles, 5);
 }
 
+// A reference that somebody only stated is followed like a declared one.
+TEST_P(MergeTest, StatedReferencesAreFollowed) {
+  db.run("CREATE TABLE memo (memo_id INTEGER PRIMARY KEY, place_no INTEGER, text VARCHAR(10))");
+  db.run("INSERT INTO place VALUES (1, 'A', 'a', NULL), (2, 'B', 'b', NULL), (3, 'C', 'c', NULL)");
+  db.run("INSERT INTO memo VALUES (1, 2, 'x'), (2, 1, 'y'), (3, 3, 'z'), (4, NULL, 'n'), (5, 2, 'w')");
+  db.forget();
+  const Catalogue catalogue = db.catalogue().withReferences({{{"", "memo"}, "place_no", {"", "place"}, "place_id"}});
+  MergeWish wish;
+  wish.table = catalogue.find({"", "place"});
+  wish.keep = {Value::integer(1)};
+  wish.drop = {{Value::integer(2)}, {Value::integer(3)}};
+  Progress progress;
+  const auto made = planMerge(db.session(), catalogue, wish, progress);
+  ASSERT_TRUE(made.has_value()) << made.error().text();
+  EXPECT_EQ(3U, made->repointed);
+  EXPECT_EQ(2U, made->removed);
+  EXPECT_EQ("applied", apply(made->changes));
+  EXPECT_EQ("1|1\n2|1\n3|1\n4|-\n5|1", db.rows("SELECT memo_id, place_no FROM memo ORDER BY 1"));
+  EXPECT_EQ("1", db.rows("SELECT place_id FROM place"));
+  db.run("DROP TABLE memo");
+}
+
+// The kept record points at a dropped one, and has to point somewhere.
+TEST_P(MergeTest, APointerThatMustHaveAValueIsSaid) {
+  db.run(
+      "CREATE TABLE post (post_id INTEGER PRIMARY KEY, next_id INTEGER NOT NULL, CONSTRAINT post_next FOREIGN KEY "
+      "(next_id) REFERENCES post (post_id))");
+  db.run("INSERT INTO post VALUES (1, 1)");
+  db.run("INSERT INTO post VALUES (2, 1)");
+  db.run("UPDATE post SET next_id = 2 WHERE post_id = 1");
+  db.forget();
+  MergeWish wish;
+  wish.table = db.catalogue().find({"", "post"});
+  wish.keep = {Value::integer(1)};
+  wish.drop = {{Value::integer(2)}};
+  Progress progress;
+  const auto made = planMerge(db.session(), db.catalogue(), wish, progress);
+  EXPECT_THAT(made ? "merged" : made.error().message, HasSubstr("next_id must have a value"));
+}
+
+// What somebody writes between the plan and the apply is found, and nothing is written over.
+TEST_P(MergeTest, WhatChangesMeanwhileStandsAgainstIt) {
+  db.run("INSERT INTO place VALUES (1, 'A', 'a', NULL), (2, 'B', 'b', NULL)");
+  db.run("INSERT INTO way VALUES (1, 2, NULL), (2, 2, 1)");
+  const auto made = plan(1, {2}, false);
+  ASSERT_TRUE(made.has_value()) << made.error().text();
+  db.run("UPDATE way SET from_id = 1 WHERE way_id = 1");
+  db.run("UPDATE place SET name = 'other' WHERE place_id = 2");
+  EXPECT_THAT(apply(made->changes), HasSubstr("cell-changed"));
+  db.run("UPDATE place SET name = 'b' WHERE place_id = 2");
+  db.run("INSERT INTO way VALUES (3, 2, NULL)");
+  EXPECT_THAT(apply(made->changes), HasSubstr("still-referenced"));
+  EXPECT_EQ("1\n2", db.rows("SELECT place_id FROM place ORDER BY 1"));
+}
+
 TEST_P(MergeTest, ValuesAreTakenAndWhatIsOffIsRefused) {
   db.run("INSERT INTO place VALUES (1, 'A', 'Old Quay', NULL), (2, 'B', 'Old quay', 1), (3, 'C', NULL, 2)");
   db.run("INSERT INTO bill VALUES (1, 'A'), (2, 'C')");

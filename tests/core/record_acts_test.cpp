@@ -324,7 +324,7 @@ TEST_P(RecordActsTest, DaysAreSetAsTheyAreTyped) {
   const ExpressionContext context{{&db.catalogue(), sys_days(2026y / November / 26)}, "2026-11-26 12:00:00", {}};
   const Table& table = *db.catalogue().find({"", "planted"});
   for (const auto& [typed, day] : std::vector<std::pair<std::string, std::string>>{
-           {"today", "2026-11-26"}, {"in 3 days", "2026-11-29"}, {"2026-3-1", "2026-03-01"}, {"2026", "failed"}}) {
+           {"today", "2026-11-26"}, {"in 3 days", "2026-11-29"}, {"2026-3-1", "2026-03-01"}, {"soon", "failed"}}) {
     const auto acts = RecordActs::make(table, {act(Act::Kind::To, "day", typed)}, context);
     ASSERT_TRUE(acts.has_value());
     ActedRecord record;

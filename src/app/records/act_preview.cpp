@@ -92,8 +92,10 @@ void ActPreview::ask(const RecordActs& acts, const std::vector<RowRange>& ranges
   stop();
   acts_ = acts;
   ranges_.clear();
+  passedOver_ = 0;
   const int rows = model_.source().rows();
   for (const RowRange& range : ranges) {
+    if (range.last >= rows) passedOver_ += static_cast<std::uint64_t>(range.last - std::max(range.first, rows) + 1);
     if (range.first < rows) ranges_.push_back({range.first, std::min(range.last, rows - 1)});
   }
   overlay_ = std::make_shared<Overlay>();

@@ -50,6 +50,8 @@ class ActPreview : public QObject {
   [[nodiscard]] const Found& found() const { return found_; }
   // How many records the question is about, new ones left out.
   [[nodiscard]] std::uint64_t total() const;
+  // New records among those that were named, which are passed over.
+  [[nodiscard]] std::uint64_t passedOver() const { return passedOver_; }
   // Why it could not be found out; empty: it could.
   [[nodiscard]] const QString& problem() const { return problem_; }
   // The columns that are acted on.
@@ -85,6 +87,7 @@ class ActPreview : public QObject {
   Found found_;
   QString problem_;
   bool complete_ = false;
+  std::uint64_t passedOver_ = 0;
   QTimer* slices_;
   QTimer* looks_;
 };

@@ -89,8 +89,29 @@ QString ActProof::shown(const Column& column, const Value& value) const {
   return at ? model_.shown(static_cast<int>(*at), value) : shownValue(column, value);
 }
 
+// Once for the lines that there are: what has no name is not asked for again and again.
+void ActProof::wantNames(const ActPreview& preview) {
+  const std::vector<ActPreview::Line>& lines = preview.found().lines;
+  if (lines.size() == named_) return;
+  named_ = lines.size();
+  ReferenceNames& names = model_.desk().names();
+  for (std::size_t c = 0; c < preview.columns().size(); ++c) {
+    const auto at = model_.table().columnIndex(preview.columns()[c]->name);
+    if (!at || names.reference(model_.table(), *at) == nullptr) continue;
+    std::vector<Value> values;
+    for (const ActPreview::Line& line : lines) {
+      if (line.column != c) continue;
+      for (const Value& value : {line.before, line.after}) {
+        if (!value.isNull()) values.push_back(value);
+      }
+    }
+    names.want(model_.table(), *at, values);
+  }
+}
+
 void ActProof::show(const ActPreview& preview) {
   clear();
+  wantNames(preview);
   const auto add = [&](const ActPreview::Line& line) {
     const Column& column = *preview.columns()[line.column];
     QStringList name;

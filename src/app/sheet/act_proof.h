@@ -13,13 +13,21 @@ class ActProof : public QListWidget {
  public:
   ActProof(SheetModel& model, QWidget* parent);
   void show(const ActPreview& preview);
+  // Nothing is shown.
+  void empty() {
+    clear();
+    named_ = 0;
+  }
   // The line as it is read out: "QH-1: condition 2 → 3".
   [[nodiscard]] QString line(int row) const { return item(row)->text(); }
 
  private:
   [[nodiscard]] QString shown(const Column& column, const Value& value) const;
+  // What references lead to is shown by name.
+  void wantNames(const ActPreview& preview);
 
   SheetModel& model_;
+  std::size_t named_ = 0;  // lines whose names were asked for
 };
 
 }  // namespace iterandum

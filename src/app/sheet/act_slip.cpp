@@ -41,6 +41,10 @@ ActSlip::ActSlip(SheetView& view, SheetModel& model, QWidget* parent) : QWidget(
     if (isVisible()) askSoon();
   };
   connect(&model_.desk(), &Desk::stagedChanged, this, again);
+  // The names of the records that references point at come by and by.
+  connect(&model_.desk().names(), &ReferenceNames::named, this, [this] {
+    if (isVisible()) update();
+  });
   connect(&model_.desk(), &Desk::recipesChanged, this, [this] { fillKinds(); });
   connect(&model_.source(), &RecordSource::counted, this, [this, again] {
     if (isVisible()) setWhat();
@@ -377,7 +381,7 @@ void ActSlip::hideEvent(QHideEvent* event) {
   QWidget::hideEvent(event);
   soon_->stop();
   preview_->stop();
-  proof_->clear();
+  proof_->empty();
 }
 
 }  // namespace iterandum

@@ -30,7 +30,7 @@ std::string textOfField(const QString& text) { return text.toStdString(); }
 
 std::vector<RowRange> ActSlip::meant() const {
   if (selected_->isChecked()) return ranges_;
-  return {{0, model_.source().rows() - 1}};
+  return {{0, model_.rowCount() - 1}};
 }
 
 // A button that waits for the proof cannot have the keys yet.
@@ -224,7 +224,7 @@ void ActSlip::update() {
   stage_->setText(c.differ > 0 && preview_->complete() ? tr("Stage %1").arg(number(c.differ)) : tr("Stage"));
   if (!preview_->isAsked()) {
     counts_->clear();
-    proof_->clear();
+    proof_->empty();
     return;
   }
   if (!preview_->problem().isEmpty()) return say(preview_->problem(), true);
@@ -232,6 +232,7 @@ void ActSlip::update() {
   const bool same = kind() == Kind::To || kind() == Kind::Empty || kind() == Kind::Clear;
   if (c.already > 0) words << (same ? tr("%1 are so already") : tr("%1 stay as they are")).arg(number(c.already));
   if (c.failed > 0) words << tr("%1 cannot, and are left out").arg(number(c.failed));
+  if (preview_->passedOver() > 0) words << tr("%1 new are passed over").arg(number(preview_->passedOver()));
   if (found.gone > 0) words << tr("%1 are gone from the database").arg(number(found.gone));
   QString text = words.join(QStringLiteral(" · "));
   if (!preview_->complete()) {

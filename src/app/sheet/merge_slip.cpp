@@ -23,6 +23,9 @@ namespace iterandum {
 MergeSlip::MergeSlip(SheetView& view, SheetModel& model, QWidget* parent)
     : QWidget(parent), view_(view), model_(model) {
   build();
+  connect(&model_.desk().names(), &ReferenceNames::named, this, [this] {
+    if (isVisible() && !records_.empty()) fill();
+  });
   connect(&model_.desk(), &Desk::stagedChanged, this, [this] {
     if (isVisible() && !records_.empty()) plan();
   });
@@ -179,6 +182,14 @@ void MergeSlip::takeRecords(std::vector<ValueTuple>&& records) {
     const bool same = std::all_of(records_.begin(), records_.end(),
                                   [&](const ValueTuple& r) { return sameValue(r[c], records_.front()[c]); });
     (same ? alike : columns_).push_back(c);
+  }
+  for (std::size_t c = 0; c < table.columns.size(); ++c) {
+    if (model_.desk().names().reference(table, c) == nullptr) continue;
+    std::vector<Value> keysThere;
+    for (const ValueTuple& record : records_) {
+      if (!record[c].isNull()) keysThere.push_back(record[c]);
+    }
+    model_.desk().names().want(table, c, keysThere);
   }
   const std::size_t differ = columns_.size();
   columns_.insert(columns_.end(), alike.begin(), alike.end());
