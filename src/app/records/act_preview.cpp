@@ -28,6 +28,14 @@ struct ActPreview::Overlay {
   std::unordered_set<ValueTuple, TupleHash, TupleSame> removed;
 };
 
+// Lines only grow: most of the time there are no others than before.
+void ActPreview::takeOver(const Found& from, Found& into) {
+  into.counts = from.counts;
+  into.gone = from.gone;
+  if (into.lines.size() != from.lines.size()) into.lines = from.lines;
+  if (into.failures.size() != from.failures.size()) into.failures = from.failures;
+}
+
 // How far the other thread is.
 struct ActPreview::Shared {
   std::mutex mutex;
@@ -164,7 +172,7 @@ void ActPreview::takeProgress() {
   {
     const std::scoped_lock lock(shared_->mutex);
     if (!std::exchange(shared_->isNew, false)) return;
-    found_ = shared_->found;
+    takeOver(shared_->found, found_);
   }
   emit changed();
 }
@@ -182,7 +190,7 @@ Result<std::shared_ptr<ActPreview::Parts>> ActPreview::findOut(Session& session,
     ITERANDUM_TRY(look(session, ask, rows, facts, *parts, progress));
     rows.clear();
     const std::scoped_lock lock(ask.shared->mutex);
-    ask.shared->found = parts->found;
+    takeOver(parts->found, ask.shared->found);
     ask.shared->isNew = true;
     return {};
   };

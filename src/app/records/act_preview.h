@@ -45,6 +45,8 @@ class ActPreview : public QObject {
   void ask(const RecordActs& acts, const std::vector<RowRange>& ranges);
   void stop();
   [[nodiscard]] bool isAsked() const { return acts_.has_value(); }
+  // Another number for each question.
+  [[nodiscard]] std::uint64_t question() const { return asked_; }
   // All is known.
   [[nodiscard]] bool complete() const { return complete_; }
   [[nodiscard]] const Found& found() const { return found_; }
@@ -72,6 +74,7 @@ class ActPreview : public QObject {
   static Status look(Session& session, const Ask& ask, std::span<const int> rows, std::span<const KeySet> facts,
                      Parts& parts, Progress& progress);
   static void tell(const Ask& ask, std::span<ActedRecord> records, Parts& parts);
+  static void takeOver(const Found& from, Found& into);
   void layOver();
   void begin();
   void takeProgress();

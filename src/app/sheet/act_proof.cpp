@@ -2,6 +2,7 @@
 
 #include <QPainter>
 #include <QStyledItemDelegate>
+#include <utility>
 
 #include "app/style/marks.h"
 #include "app/style/roles.h"
@@ -109,8 +110,12 @@ void ActProof::wantNames(const ActPreview& preview) {
   }
 }
 
-void ActProof::show(const ActPreview& preview) {
+void ActProof::show(const ActPreview& preview, bool namesCame) {
+  const auto lines = preview.found().failures.size() + preview.found().lines.size();
+  const bool isNew = std::exchange(question_, preview.question()) != preview.question();
+  if (!isNew && !namesCame && lines == static_cast<std::size_t>(count())) return;
   clear();
+  if (isNew) named_ = 0;
   wantNames(preview);
   const auto add = [&](const ActPreview::Line& line) {
     const Column& column = *preview.columns()[line.column];

@@ -12,11 +12,13 @@ class ActProof : public QListWidget {
   Q_OBJECT
  public:
   ActProof(SheetModel& model, QWidget* parent);
-  void show(const ActPreview& preview);
+  // `namesCame`: what is shown already may read otherwise now; else lines that are there stay.
+  void show(const ActPreview& preview, bool namesCame = false);
   // Nothing is shown.
   void empty() {
     clear();
     named_ = 0;
+    question_ = 0;
   }
   // The line as it is read out: "QH-1: condition 2 → 3".
   [[nodiscard]] QString line(int row) const { return item(row)->text(); }
@@ -27,7 +29,8 @@ class ActProof : public QListWidget {
   void wantNames(const ActPreview& preview);
 
   SheetModel& model_;
-  std::size_t named_ = 0;  // lines whose names were asked for
+  std::uint64_t question_ = 0;  // that the lines are an answer to
+  std::size_t named_ = 0;       // lines whose names were asked for
 };
 
 }  // namespace iterandum

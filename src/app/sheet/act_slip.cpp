@@ -10,6 +10,7 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QRadioButton>
+#include <QScrollArea>
 #include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -43,7 +44,7 @@ ActSlip::ActSlip(SheetView& view, SheetModel& model, QWidget* parent) : QWidget(
   connect(&model_.desk(), &Desk::stagedChanged, this, again);
   // The names of the records that references point at come by and by.
   connect(&model_.desk().names(), &ReferenceNames::named, this, [this] {
-    if (isVisible()) update();
+    if (isVisible() && preview_->isAsked()) proof_->show(*preview_, true);
   });
   connect(&model_.desk(), &Desk::recipesChanged, this, [this] { fillKinds(); });
   connect(&model_.source(), &RecordSource::counted, this, [this, again] {
@@ -73,10 +74,24 @@ void ActSlip::addRow(const QString& label, QWidget* field, std::initializer_list
 }
 
 void ActSlip::build() {
-  const auto [layout, title, subtitle] = buildPanelHead(this);
+  const auto [panel, title, subtitle] = buildPanelHead(this);
   title->setText(tr("Change many"));
   subtitle_ = subtitle;
   subtitle_->setText(tr("Nothing is staged before you say so below."));
+  // Where there is little room it scrolls; the buttons stay in sight.
+  auto* scroll = new QScrollArea(this);
+  scroll->setFrameShape(QFrame::NoFrame);
+  scroll->setWidgetResizable(true);
+  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll->setFocusPolicy(Qt::NoFocus);
+  auto* inside = new QWidget(scroll);
+  inside->setObjectName("page");
+  inside->setAttribute(Qt::WA_StyledBackground);
+  auto* layout = new QVBoxLayout(inside);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(2);
+  scroll->setWidget(inside);
+  panel->addWidget(scroll, 1);
   selected_ = new QRadioButton(this);
   selected_->setObjectName("actSelected");
   all_ = new QRadioButton(this);
@@ -157,8 +172,9 @@ void ActSlip::build() {
   layout->addSpacing(4);
   layout->addWidget(counts_);
   proof_ = new ActProof(model_, this);
+  proof_->setMinimumHeight(110);
   layout->addWidget(proof_, 1);
-  layout->addWidget(buildButtons());
+  panel->addWidget(buildButtons());
   for (QRadioButton* which : {selected_, all_}) connect(which, &QRadioButton::clicked, this, &ActSlip::askSoon);
   connect(column_, &QComboBox::currentIndexChanged, this, [this] { askSoon(); });
   connect(kind_, &QComboBox::currentIndexChanged, this, [this] {

@@ -61,6 +61,7 @@ void MergeSlip::build() {
   values_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   values_->horizontalHeader()->setHighlightSections(false);
   values_->verticalHeader()->setHighlightSections(false);
+  values_->setMinimumHeight(110);
   layout->addWidget(values_, 1);
   words_ = new QLabel(this);
   words_->setObjectName("mergeWords");

@@ -1,9 +1,6 @@
 // MainWindow: recipes: used, exported, imported.
-#include <QFile>
-#include <QFileDialog>
-#include <QSaveFile>
-
 #include "app/sheet/sheet_page.h"
+#include "app/window/document_files.h"
 #include "app/window/main_window.h"
 #include "app/window/messages.h"
 
@@ -37,30 +34,22 @@ void MainWindow::useRecipe(const Recipe& recipe) {
 }
 
 void MainWindow::exportRecipe(const Recipe& recipe) {
-  const QString path = QFileDialog::getSaveFileName(
-      this, tr("Export a recipe as a file"), toQ(recipe.name) + QStringLiteral(".recipe.json"), tr("Recipes (*.json)"));
-  if (path.isEmpty()) return;
-  QSaveFile file(path);
-  const std::string text = recipeToJson(recipe);
-  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
-      !file.commit()) {
-    return say(tr("The recipe could not be written: %1").arg(file.errorString()));
-  }
-  say(tr("Written to %1.").arg(path), true);
+  const auto path = exportDocument(this, {tr("Export a recipe as a file"), tr("Recipes (*.json)")},
+                                   toQ(recipe.name) + QStringLiteral(".recipe.json"), recipeToJson(recipe));
+  if (!path) return say(tr("The recipe could not be written: %1").arg(toQ(path.error().message)));
+  if (*path) say(tr("Written to %1.").arg(**path), true);
 }
 
 void MainWindow::importRecipe() {
-  const QString path =
-      QFileDialog::getOpenFileName(this, tr("Import a recipe from a file"), QString(), tr("Recipes (*.json)"));
-  if (path.isEmpty()) return;
-  constexpr qint64 kMostBytes = 4 << 20;
-  QFile file(path);
-  if (!file.open(QIODevice::ReadOnly) || file.size() > kMostBytes) {
-    return say(tr("%1 cannot be read as a recipe: %2")
-                   .arg(path, file.isOpen() ? tr("it is too large for one") : file.errorString()));
-  }
-  const auto recipe = recipeFromJson(file.readAll().toStdString());
-  if (!recipe) return say(tr("%1 cannot be read as a recipe: %2").arg(path, toQ(recipe.error().text())));
+  constexpr std::int64_t kMostBytes = 4 << 20;
+  const auto file = importDocument(this, {tr("Import a recipe from a file"), tr("Recipes (*.json)")}, kMostBytes);
+  const auto refuse = [this](const QString& path, const std::string& why) {
+    say(tr("%1 cannot be read as a recipe: %2").arg(path, toQ(why)));
+  };
+  if (!file) return refuse(toQ(file.error().place), file.error().message);
+  if (!*file) return;
+  const auto recipe = recipeFromJson((*file)->text);
+  if (!recipe) return refuse((*file)->path, recipe.error().text());
   desk_->saveRecipe(*recipe);
   say(tr("Kept as the recipe “%1”.").arg(toQ(recipe->name)), true);
 }

@@ -1,13 +1,11 @@
 // MainWindow: sheets, the scopes they show, and the way along references from one to the other.
-#include <QFile>
-#include <QFileDialog>
-#include <QSaveFile>
 #include <QStackedWidget>
 
 #include "app/catalogue/catalogue_page.h"
 #include "app/records/column_values.h"
 #include "app/review/review_page.h"
 #include "app/window/commands.h"
+#include "app/window/document_files.h"
 #include "app/window/main_window.h"
 #include "app/window/messages.h"
 #include "app/window/open_sheets.h"
@@ -174,30 +172,23 @@ void MainWindow::saveScope() {
 void MainWindow::exportScope() {
   SheetPage* sheet = currentSheet();
   const QString name = sheet->title().remove(QStringLiteral(" …"));
-  const QString path = QFileDialog::getSaveFileName(this, tr("Export this scope as a file"),
-                                                    name + QStringLiteral(".scope.json"), tr("Scopes (*.json)"));
-  if (path.isEmpty()) return;
-  QSaveFile file(path);
-  const std::string text = scopeToJson(name.toStdString(), sheet->scope().scope());
-  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
-      !file.commit()) {
-    return say(tr("The scope could not be written: %1").arg(file.errorString()));
-  }
-  say(tr("Written to %1.").arg(path), true);
+  const auto path =
+      exportDocument(this, {tr("Export this scope as a file"), tr("Scopes (*.json)")},
+                     name + QStringLiteral(".scope.json"), scopeToJson(name.toStdString(), sheet->scope().scope()));
+  if (!path) return say(tr("The scope could not be written: %1").arg(toQ(path.error().message)));
+  if (*path) say(tr("Written to %1.").arg(**path), true);
 }
 
 void MainWindow::importScope() {
-  const QString path =
-      QFileDialog::getOpenFileName(this, tr("Import a scope from a file"), QString(), tr("Scopes (*.json)"));
-  if (path.isEmpty()) return;
-  constexpr qint64 kMostBytes = 1 << 20;
-  QFile file(path);
-  if (!file.open(QIODevice::ReadOnly) || file.size() > kMostBytes) {
-    return say(tr("%1 cannot be read as a scope: %2")
-                   .arg(path, file.isOpen() ? tr("it is too large for one") : file.errorString()));
-  }
-  const auto scope = scopeFromJson(file.readAll().toStdString());
-  if (!scope) return say(tr("%1 cannot be read as a scope: %2").arg(path, toQ(scope.error().text())));
+  constexpr std::int64_t kMostBytes = 1 << 20;
+  const auto file = importDocument(this, {tr("Import a scope from a file"), tr("Scopes (*.json)")}, kMostBytes);
+  const auto refuse = [this](const QString& path, const std::string& why) {
+    say(tr("%1 cannot be read as a scope: %2").arg(path, toQ(why)));
+  };
+  if (!file) return refuse(toQ(file.error().place), file.error().message);
+  if (!*file) return;
+  const auto scope = scopeFromJson((*file)->text);
+  if (!scope) return refuse((*file)->path, scope.error().text());
   // Kept first, so that it is not lost where the database has no such table just now.
   const std::string name = scope->first.empty() ? scope->second.table : scope->first;
   desk_->saveScope({name, scope->second});

@@ -184,26 +184,9 @@ class ExpressionReader {
     return literal(begin, Computed::ofStretch(*stretch));
   }
 
-  // What stands up to `close`, which doubled stands for itself.
-  Result<std::string> enclosed(char close, const char* what) {
-    const std::size_t begin = at_;
-    std::string out;
-    for (++at_; at_ < text_.size(); ++at_) {
-      if (text_[at_] != close) {
-        out += text_[at_];
-      } else if (at_ + 1 < text_.size() && text_[at_ + 1] == close) {
-        out += text_[at_++];
-      } else {
-        ++at_;
-        return out;
-      }
-    }
-    return wrong(begin, std::string("the ") + what + " that opens here is not closed");
-  }
-
   Result<Node> quoted() {
     const std::size_t begin = at_;
-    ITERANDUM_ASSIGN(std::string text, enclosed('\'', "quote"));
+    ITERANDUM_ASSIGN(std::string text, enclosedText(text_, at_, '\'', "quote"));
     return literal(begin, Computed::ofText(std::move(text)));
   }
 
@@ -211,7 +194,7 @@ class ExpressionReader {
     Node node;
     node.kind = Node::Kind::Column;
     node.position = at_;
-    ITERANDUM_ASSIGN(const std::string name, enclosed(']', "bracket"));
+    ITERANDUM_ASSIGN(const std::string name, enclosedText(text_, at_, ']', "bracket"));
     const auto path = namedColumn(name);
     if (!path) return wrong(node.position, path.error().message);
     if (const std::string why = cannotBorrow(*path); !why.empty()) return wrong(node.position, why);
@@ -237,7 +220,7 @@ class ExpressionReader {
 
   Result<Node> askedFor() {
     const std::size_t begin = at_;
-    ITERANDUM_ASSIGN(const std::string name, enclosed('}', "bracket"));
+    ITERANDUM_ASSIGN(const std::string name, enclosedText(text_, at_, '}', "bracket"));
     auto value = context_.asked ? context_.asked(name) : std::nullopt;
     if (!value) return wrong(begin, "nothing is asked for under the name '" + name + "'");
     return literal(begin, std::move(*value));

@@ -25,28 +25,10 @@ std::string_view signAt(std::string_view text) {
   return {};
 }
 
-// What stands between `open` and `close`; a doubled `close` stands for itself. Moves `at` behind it.
-Result<std::string> enclosed(std::string_view text, std::size_t& at, char close, const char* what) {
-  const std::size_t begin = at;
-  std::string out;
-  for (++at; at < text.size(); ++at) {
-    if (text[at] != close) {
-      out += text[at];
-    } else if (at + 1 < text.size() && text[at + 1] == close) {
-      out += text[at++];
-    } else {
-      ++at;
-      return out;
-    }
-  }
-  return fail(ErrorKind::InvalidInput, std::string("the ") + what + " that opens here is not closed",
-              "position " + std::to_string(begin + 1));
-}
-
 // A name of a path: up to the next dot, blank or sign, or what a quote encloses.
 std::optional<std::string> pathName(std::string_view text, std::size_t& at) {
   if (at < text.size() && text[at] == '"') {
-    auto name = enclosed(text, at, '"', "quote");
+    auto name = enclosedText(text, at, '"', "quote");
     return name ? std::optional(std::move(*name)) : std::nullopt;
   }
   std::string out;
@@ -77,6 +59,23 @@ std::vector<std::string> pathAt(std::string_view text, std::size_t& at) {
 
 }  // namespace
 
+Result<std::string> enclosedText(std::string_view text, std::size_t& at, char close, const char* what) {
+  const std::size_t begin = at;
+  std::string out;
+  for (++at; at < text.size(); ++at) {
+    if (text[at] != close) {
+      out += text[at];
+    } else if (at + 1 < text.size() && text[at + 1] == close) {
+      out += text[at++];
+    } else {
+      ++at;
+      return out;
+    }
+  }
+  return fail(ErrorKind::InvalidInput, std::string("the ") + what + " that opens here is not closed",
+              "position " + std::to_string(begin + 1));
+}
+
 Result<std::vector<ConditionToken>> conditionTokens(std::string_view text, std::size_t from, std::string_view stop) {
   std::vector<ConditionToken> out;
   std::size_t at = from;
@@ -97,10 +96,10 @@ Result<std::vector<ConditionToken>> conditionTokens(std::string_view text, std::
     } else if (c == '\'' || c == '"') {
       token.kind = Kind::Quoted;
       token.quote = c;
-      ITERANDUM_ASSIGN(token.text, enclosed(text, at, c, "quote"));
+      ITERANDUM_ASSIGN(token.text, enclosedText(text, at, c, "quote"));
     } else if (c == '[') {
       token.kind = Kind::Column;
-      ITERANDUM_ASSIGN(token.text, enclosed(text, at, ']', "bracket"));
+      ITERANDUM_ASSIGN(token.text, enclosedText(text, at, ']', "bracket"));
     } else if (const std::string_view sign = signAt(text.substr(at)); !sign.empty()) {
       token.kind = Kind::Sign;
       token.text = sign;

@@ -27,6 +27,10 @@ struct ConditionToken {
 [[nodiscard]] Result<std::vector<ConditionToken>> conditionTokens(std::string_view text, std::size_t from = 0,
                                                                   std::string_view stop = {});
 
+// What stands between the sign at `at` and the next `close`, which doubled stands for itself; moves `at` behind it.
+// Errors: InvalidInput; `what` is what is not closed then.
+[[nodiscard]] Result<std::string> enclosedText(std::string_view text, std::size_t& at, char close, const char* what);
+
 // Whether the token is this word, in whatever case.
 [[nodiscard]] bool isWord(const ConditionToken& token, std::string_view word);
 
