@@ -39,6 +39,10 @@ void addTexts(CLI::App* command, const char* name, const char* what) {
   command->add_option(name, CLI::callback_t([](const CLI::results_t&) { return true; }), what)->expected(1)->take_all();
 }
 
+void addRules(CLI::App* command, Arguments& a, bool required) {
+  command->add_option("--rules", a.rulesFile, "house rules in this file, or - for standard input")->required(required);
+}
+
 // Acts over many records: what comes out is a change file.
 void describeMany(CLI::App& app, Arguments& a) {
   CLI::App* set = app.add_subcommand("set", "stage acts over all records that are meant");
@@ -111,6 +115,7 @@ void describe(CLI::App& app, Arguments& a) {
   addDatabase(review, a);
   review->add_option("CHANGES", a.file, "change file, or - for standard input")->required();
   review->add_flag("--no-rehearsal", a.noRehearsal, "check by reading alone");
+  addRules(review, a, false);
   addFormat(review, a, {"text", "sql", "json"});
   addLockTimeout(review, a);
 
@@ -119,9 +124,16 @@ void describe(CLI::App& app, Arguments& a) {
   apply->add_option("CHANGES", a.file, "change file, or - for standard input")->required();
   apply->add_option("--on-conflict", a.onConflict, "what to do with cells that somebody else changed")
       ->check(CLI::IsMember({"stop", "mine", "theirs"}));
+  addRules(apply, a, false);
   apply->add_option("--receipt", a.receipt, "also write the receipt to this file");
   addFormat(apply, a, {"text", "json"});
   addLockTimeout(apply, a);
+
+  CLI::App* check = app.add_subcommand("check", "which records break house rules now");
+  addDatabase(check, a);
+  addRules(check, a, true);
+  check->add_option("--limit", a.limit, "name at most this many records of each rule (100)");
+  addFormat(check, a, {"text", "json"});
 
   CLI::App* revert = app.add_subcommand("revert", "make the change file that takes a receipt back");
   revert->add_option("RECEIPT", a.file, "receipt, or - for standard input")->required();

@@ -3,6 +3,7 @@
 
 #include "cli/command_line.h"
 #include "cli/files.h"
+#include "cli/rule_file.h"
 #include "core/changes/change_file.h"
 #include "core/review/running_code.h"
 #include "core/store/receipt_keeper.h"
@@ -51,7 +52,9 @@ Result<Exit> review(const Arguments& a) {
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
   if (!a.noRehearsal) tellWhatRuns(session->info().address, catalogue, changes);
+  ITERANDUM_ASSIGN(const std::vector<ReadRule> rules, readRuleFile(a, catalogue));
   ReviewOptions options;
+  options.rules = a.rulesFile.empty() ? nullptr : &rules;
   options.rehearse = !a.noRehearsal;
   options.lockTimeout = lockTimeout(a);
   options.withScript = a.format != "text" && !a.format.empty();
@@ -112,7 +115,7 @@ Exit appliedBut(const std::string& what) {
 }
 
 Result<Exit> apply(const Arguments& a) {
-  ITERANDUM_TRY(refuseTargets({a.receipt}, {a.file}, a.database));
+  ITERANDUM_TRY(refuseTargets({a.receipt}, {a.file, a.rulesFile}, a.database));
   ITERANDUM_ASSIGN(const ChangeList changes, readChanges(a.file));
   StoreAndFile keeper;
   ITERANDUM_TRY(keeper.open(a));
@@ -120,7 +123,9 @@ Result<Exit> apply(const Arguments& a) {
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
   tellWhatRuns(session->info().address, catalogue, changes);
+  ITERANDUM_ASSIGN(const std::vector<ReadRule> rules, readRuleFile(a, catalogue));
   ApplyOptions options;
+  options.rules = a.rulesFile.empty() ? nullptr : &rules;
   options.onConflict =
       a.onConflict == "mine" ? OnConflict::Mine : (a.onConflict == "theirs" ? OnConflict::Theirs : OnConflict::Stop);
   options.lockTimeout = lockTimeout(a);

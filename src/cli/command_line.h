@@ -41,6 +41,7 @@ struct Arguments {
   std::vector<std::string> drop;
   std::vector<std::pair<std::string, std::string>> take;  // a column, and the key of the record whose value it gets
   bool dropDoubles = false;
+  std::string rulesFile;
   std::string recipe;
   std::vector<std::pair<std::string, std::string>> asked;
 };
@@ -55,6 +56,7 @@ struct Arguments {
 [[nodiscard]] Exit runRevert(const Arguments& arguments);
 [[nodiscard]] Exit runSet(const Arguments& arguments);
 [[nodiscard]] Exit runMerge(const Arguments& arguments);
+[[nodiscard]] Exit runCheck(const Arguments& arguments);
 [[nodiscard]] Exit runRecipe(const Arguments& arguments);
 
 // Prints the error to standard error and gives the status that stands for its kind.

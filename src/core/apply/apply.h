@@ -9,12 +9,14 @@
 
 #include "core/apply/receipt.h"
 #include "core/review/examination.h"
+#include "core/rules/house_rule.h"
 
 namespace iterandum {
 
 struct ReviewOptions {
   bool rehearse = true;  // needs the right to write; leaves nothing behind
   bool withScript = true;
+  const std::vector<ReadRule>* rules = nullptr;  // house rules to be held; outlive the call
   std::chrono::milliseconds lockTimeout{10000};
 };
 
@@ -45,7 +47,8 @@ struct ApplyOptions {
   OnConflict onConflict = OnConflict::Stop;
   std::chrono::milliseconds lockTimeout{10000};
   std::string appliedBy;
-  ReceiptKeeper* keeper = nullptr;  // outlives the call; null: the receipt is only returned
+  const std::vector<ReadRule>* rules = nullptr;  // house rules to be held; outlive the call
+  ReceiptKeeper* keeper = nullptr;               // outlives the call; null: the receipt is only returned
 };
 
 struct ApplyResult {

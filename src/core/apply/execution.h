@@ -39,6 +39,9 @@ class Execution {
   // Whether anything may have been written that a rollback does not take back.
   [[nodiscard]] bool wroteWhatStays() const { return wroteWhatStays_; }
   [[nodiscard]] const std::vector<Effect>& effects() const { return effects_; }
+  // The identity that a record has after its change, by writeKeyColumns() of its table. Empty: an addition that was not
+  // made.
+  [[nodiscard]] ValueTuple identityAfter(const RowPlace& place) const;
   // REQUIRES: run() went through and nothing blocks.
   [[nodiscard]] std::vector<ReceiptBlock> receiptBlocks() const;
 

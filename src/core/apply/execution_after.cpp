@@ -35,6 +35,12 @@ ValueTuple Execution::keyAfter(std::uint32_t index, std::uint32_t row) const {
   return key;
 }
 
+ValueTuple Execution::identityAfter(const RowPlace& place) const {
+  const bool added = facts_.blocks()[place.block].changes.action == Action::Add;
+  if (added && newKeys_[place.block].known[place.row] == 0) return {};
+  return keyAfter(place.block, place.row);
+}
+
 const Consequence* Execution::consequenceOf(std::uint32_t index, std::uint32_t row) const {
   const ExaminedBlock& block = facts_.blocks()[index];
   if (block.changes.action == Action::Add || facts_.consequences().empty() || block.table == nullptr) return nullptr;

@@ -8,10 +8,10 @@
 namespace iterandum {
 namespace {
 
-constexpr std::array<const char*, 13> kFindingNames{
+constexpr std::array<const char*, 14> kFindingNames{
     "cell-changed",     "already-so",       "record-gone",   "record-ambiguous",  "duplicate",
     "parent-missing",   "still-referenced", "value-refused", "structure-changed", "not-editable",
-    "database-refused", "unguarded",        "not-atomic"};
+    "database-refused", "unguarded",        "not-atomic",    "house-rule"};
 
 bool holdsAnyType(const Catalogue& catalogue, const TableName& table, const std::string& column) {
   const Table* t = catalogue.find(table);
@@ -38,6 +38,7 @@ void writeFinding(JsonWriter& out, const Finding& f, const Catalogue& catalogue)
   if (f.now) out.name("now").value(*f.now, anyType);
   if (f.rows) out.name("rows").number(static_cast<std::int64_t>(*f.rows));
   if (f.fromTable) out.name("from_table").string(displayName(*f.fromTable));
+  if (!f.rule.empty()) out.name("rule").string(f.rule);
   out.name("message").string(f.message).endObject();
 }
 

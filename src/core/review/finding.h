@@ -25,7 +25,8 @@ enum class FindingKind {
   NotEditable,
   DatabaseRefused,
   Unguarded,
-  NotAtomic
+  NotAtomic,
+  HouseRule
 };
 [[nodiscard]] const char* findingName(FindingKind kind);
 
@@ -42,6 +43,7 @@ struct Finding {
   std::optional<Value> now;
   std::optional<std::uint64_t> rows;   // StillReferenced: how many
   std::optional<TableName> fromTable;  // and where
+  std::string rule;                    // HouseRule: its name
   std::string message;
 };
 

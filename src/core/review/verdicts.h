@@ -49,6 +49,8 @@ class Verdicts {
   void note(const RowPlace& place, Finding finding);
   // The same, whatever the change was before.
   void refuse(const RowPlace& place, Finding finding);
+  // A finding that takes no change out of what is written, though it may block all of them.
+  void say(Finding finding) { add(std::move(finding)); }
   void refuseAll(std::uint32_t block, FindingKind kind, const std::string& column, const std::string& message,
                  ChangeState state);
   // It cannot be written because of something that has its finding elsewhere.

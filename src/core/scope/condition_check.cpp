@@ -5,6 +5,7 @@
 
 #include "core/catalogue/column_rules.h"
 #include "core/scope/column_path.h"
+#include "core/scope/condition_text.h"
 #include "core/value/calendar_text.h"
 #include "core/value/small_letters.h"
 
@@ -97,6 +98,13 @@ bool standsSo(std::optional<int> order, Op op) {
   }
 }
 
+std::size_t placeIn(std::vector<ColumnPath>& paths, const ColumnPath& path) {
+  const auto there = std::find(paths.begin(), paths.end(), path);
+  if (there != paths.end()) return static_cast<std::size_t>(there - paths.begin());
+  paths.push_back(path);
+  return paths.size() - 1;
+}
+
 // What one character of UTF-8 takes.
 std::size_t characterBytes(std::string_view text, std::size_t at) {
   std::size_t end = at + 1;
@@ -137,12 +145,9 @@ bool fitsPattern(std::string_view pattern, std::string_view text) {
   return p == pattern.size();
 }
 
-std::size_t RecordNeeds::column(const ColumnPath& path) {
-  const auto there = std::find(columns.begin(), columns.end(), path);
-  if (there != columns.end()) return static_cast<std::size_t>(there - columns.begin());
-  columns.push_back(path);
-  return columns.size() - 1;
-}
+std::size_t RecordNeeds::column(const ColumnPath& path) { return placeIn(columns, path); }
+
+std::size_t RecordNeeds::beforeColumn(const ColumnPath& path) { return placeIn(before, path); }
 
 std::size_t RecordNeeds::fact(const Condition& condition) {
   facts.push_back(condition);
@@ -155,6 +160,8 @@ struct ConditionCheck::Node {
   const Column* otherColumn = nullptr;  // null: compared with a value
   std::size_t slot = 0;                 // of the column, or the fact
   std::size_t otherSlot = 0;
+  bool before = false;       // the slot is one of the record before
+  bool otherBefore = false;  // and the other
   Value value;
   std::vector<Value> values;
   std::string part;  // that is looked for in a text, in small letters where capitals are not told apart
@@ -175,8 +182,11 @@ Result<std::shared_ptr<const ConditionCheck::Node>> ConditionCheck::nodeOf(const
   auto node = std::make_shared<Node>();
   node->op = c.op;
   if (c.op == Op::Pointing || c.op == Op::Among) {
-    if (!steps.empty()) return fail(ErrorKind::InvalidInput, "what points at a record over there cannot be told here");
-    node->slot = needs.fact(c);
+    // A record may be staged to point at another one than it does in the database.
+    if (!steps.empty() && !needs.asTheyLie)
+      return fail(ErrorKind::InvalidInput, "what points at a record over there cannot be told here");
+    node->op = Op::Pointing;
+    node->slot = needs.fact(throughSteps(steps, c));
     return node;
   }
   if (c.op == Op::Through) {
@@ -192,13 +202,22 @@ Result<std::shared_ptr<const ConditionCheck::Node>> ConditionCheck::nodeOf(const
   if (c.column.empty()) return node;
   node->column = table.column(c.column);
   if (node->column == nullptr) return fail(ErrorKind::InvalidInput, "'" + c.column + "' cannot be asked for here");
-  if (comparesInOrder(c.op) && !hasKnownOrder(*node->column)) {
+  const bool orderIsTheirs = comparesInOrder(c.op) && !hasKnownOrder(*node->column);
+  if (orderIsTheirs && needs.asTheyLie && !c.before && !c.otherBefore) {
+    node->op = Op::Pointing;
+    node->slot = needs.fact(throughSteps(steps, c));
+    return node;
+  }
+  if (orderIsTheirs) {
     return fail(ErrorKind::InvalidInput, "only the database knows the order of the values in " + c.column);
   }
-  node->slot = needs.column({steps, c.column});
+  node->before = c.before;
+  node->slot = c.before ? needs.beforeColumn({steps, c.column}) : needs.column({steps, c.column});
   if (!c.otherColumn.empty()) {
     node->otherColumn = table.column(c.otherColumn);
-    node->otherSlot = needs.column({steps, c.otherColumn});
+    node->otherBefore = c.otherBefore;
+    const ColumnPath other{steps, c.otherColumn};
+    node->otherSlot = c.otherBefore ? needs.beforeColumn(other) : needs.column(other);
   }
   node->value = c.value;
   node->values = c.values;
@@ -206,6 +225,14 @@ Result<std::shared_ptr<const ConditionCheck::Node>> ConditionCheck::nodeOf(const
   node->upToExcluded = c.upToExcluded;
   if (c.value.isString()) node->part = c.exactCase ? std::string(c.value.asString()) : smallLetters(c.value.asString());
   return node;
+}
+
+const Value& ConditionCheck::ownValue(const Node& node, const KnownRecord& record) {
+  return node.before ? record.before[node.slot] : record.columns[node.slot];
+}
+
+const Value& ConditionCheck::otherValue(const Node& node, const KnownRecord& record) {
+  return node.otherBefore ? record.before[node.otherSlot] : record.columns[node.otherSlot];
 }
 
 bool ConditionCheck::holds(const KnownRecord& record) const { return holds(*root_, record); }
@@ -225,9 +252,9 @@ bool ConditionCheck::holds(const Node& node, const KnownRecord& record) {
     case Op::Among:
       return record.facts[node.slot] != 0;
     case Op::NoValue:
-      return record.columns[node.slot].isNull();
+      return ownValue(node, record).isNull();
     case Op::HasValue:
-      return !record.columns[node.slot].isNull();
+      return !ownValue(node, record).isNull();
     case Op::Contains:
     case Op::StartsWith:
     case Op::EndsWith:
@@ -239,8 +266,8 @@ bool ConditionCheck::holds(const Node& node, const KnownRecord& record) {
 }
 
 bool ConditionCheck::compares(const Node& node, const KnownRecord& record) {
-  const Value& stored = record.columns[node.slot];
-  const Value& wanted = node.otherColumn != nullptr ? record.columns[node.otherSlot] : node.value;
+  const Value& stored = ownValue(node, record);
+  const Value& wanted = node.otherColumn != nullptr ? otherValue(node, record) : node.value;
   const bool known = !stored.isNull() && (node.otherColumn == nullptr || !wanted.isNull());
   if (node.op == Op::NotEqual) return !known || !isEqual(*node.column, stored, wanted);
   if (!known) return false;
@@ -265,13 +292,13 @@ bool ConditionCheck::compares(const Node& node, const KnownRecord& record) {
 }
 
 bool ConditionCheck::fitsText(const Node& node, const KnownRecord& record) {
-  const Value& stored = record.columns[node.slot];
+  const Value& stored = ownValue(node, record);
   if (stored.isNull()) return false;
   std::string text = canonicalText(stored);
   if (!node.exactCase) text = smallLetters(text);
   std::string other;
   if (node.otherColumn != nullptr) {
-    const Value& value = record.columns[node.otherSlot];
+    const Value& value = otherValue(node, record);
     if (value.isNull()) return false;
     other = node.exactCase ? canonicalText(value) : smallLetters(canonicalText(value));
   }

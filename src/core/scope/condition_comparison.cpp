@@ -181,11 +181,17 @@ Result<Condition> ConditionReader::compared(const Path& path, Op op, const Condi
 }
 
 Result<Condition> ConditionReader::withColumn(const Path& path, Op op, const ConditionOperand& value) const {
-  const auto other = readColumnPath(*path.table, std::vector{value.text}, nullptr);
-  if (!other) {
-    return fail(ErrorKind::InvalidInput, other.error().message, "position " + std::to_string(value.position + 1));
-  }
-  return columnCondition(*path.column, op, *path.table->column(other->column), value);
+  const auto wrongHere = [&](const std::string& message) {
+    return fail(ErrorKind::InvalidInput, message, "position " + std::to_string(value.position + 1));
+  };
+  const auto before = beforeIn(value.text);
+  if (before && !noBefore().empty()) return wrongHere(noBefore());
+  // Through a reference, both are columns of the record there.
+  const auto other = readColumnPath(*path.table, std::vector{before ? std::string(*before) : value.text}, nullptr);
+  if (!other) return wrongHere(other.error().message);
+  ITERANDUM_ASSIGN(Condition out, columnCondition(*path.column, op, *path.table->column(other->column), value));
+  out.otherBefore = before.has_value();
+  return out;
 }
 
 Result<Condition> ConditionReader::ranged(const Path& path, const ConditionOperand& low, const ConditionOperand& high) {

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "core/scope/column_path.h"
+#include "core/value/small_letters.h"
 
 namespace iterandum {
 namespace {
@@ -19,6 +20,11 @@ Condition joinedBy(Op op, std::vector<Condition> parts) {
   out.op = op;
   out.parts = std::move(parts);
   return out;
+}
+
+void markBefore(Condition& c) {
+  c.before = !c.column.empty();
+  for (Condition& part : c.parts) markBefore(part);
 }
 
 }  // namespace
@@ -167,6 +173,7 @@ Result<Condition> ConditionReader::comparison() {
     leaf = negatedCondition(std::move(leaf));
     if (carried_) carried_->notBefore = true;
   }
+  if (path.before) markBefore(leaf);
   // A condition on another record holds for that one; what is not, is not on none.
   return throughSteps(path.steps, std::move(leaf));
 }
@@ -197,8 +204,45 @@ Result<ConditionReader::Path> ConditionReader::column() {
   return wrong(now(), problem);
 }
 
+std::string ConditionReader::noBefore() const {
+  if (!context_.knowsBefore) return "what a record held before is known to house rules only";
+  return table_ == outermost_ ? "" : "what a record held before is known of the record that the rule is about only";
+}
+
+std::optional<std::string_view> ConditionReader::beforeIn(std::string_view bracketed) const {
+  const auto isBlank = [](char c) { return c == ' ' || c == '\t'; };
+  constexpr std::string_view kWord = "before";
+  std::size_t at = 0;
+  while (at < bracketed.size() && isBlank(bracketed[at])) ++at;
+  const std::string_view rest = bracketed.substr(at);
+  if (rest.size() <= kWord.size() || !isBlank(rest[kWord.size()])) return std::nullopt;
+  if (smallLetters(rest.substr(0, kWord.size())) != kWord || columnCalled(*table_, bracketed) != nullptr) {
+    return std::nullopt;
+  }
+  std::string_view name = rest.substr(kWord.size());
+  while (!name.empty() && isBlank(name.front())) name.remove_prefix(1);
+  while (!name.empty() && isBlank(name.back())) name.remove_suffix(1);
+  return name.empty() ? std::nullopt : std::optional(name);
+}
+
+std::optional<std::string_view> ConditionReader::beforeIn(const ConditionToken& token) const {
+  return token.kind == Kind::Column ? beforeIn(token.text) : std::nullopt;
+}
+
 // A column of this table, or names with dots between.
 bool ConditionReader::resolve(const ConditionToken& token, Path& path, std::string& problem) const {
+  if (const auto before = beforeIn(token)) {
+    problem = noBefore();
+    if (!problem.empty()) return false;
+    auto found = readColumnPath(*table_, *before, context_.catalogue);
+    if (!found) {
+      problem = found.error().message;
+      return false;
+    }
+    const Table& owner = found->owner(*table_);
+    path = {found->steps, &owner, owner.column(found->column), true};
+    return true;
+  }
   auto found = !token.path.empty()          ? readColumnPath(*table_, token.path, context_.catalogue)
                : token.kind == Kind::Quoted ? readColumnPath(*table_, std::vector{token.text}, nullptr)
                                             : readColumnPath(*table_, token.text, context_.catalogue);

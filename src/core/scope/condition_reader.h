@@ -34,6 +34,7 @@ class ConditionReader {
     std::vector<ReferenceStep> steps;
     const Table* table = nullptr;
     const Column* column = nullptr;
+    bool before = false;  // what it held before a change
   };
   // The operator of the condition before, which one without any goes on with.
   struct Carried {
@@ -68,6 +69,11 @@ class ConditionReader {
   [[nodiscard]] Result<Condition> comparison();
   [[nodiscard]] Result<Path> column();
   [[nodiscard]] bool resolve(const ConditionToken& token, Path& path, std::string& problem) const;
+  // What stands behind "before" in brackets. Nothing: a column is called so, or the word is not there.
+  [[nodiscard]] std::optional<std::string_view> beforeIn(const ConditionToken& token) const;
+  [[nodiscard]] std::optional<std::string_view> beforeIn(std::string_view bracketed) const;
+  // Why nothing is known of before, here; empty: it is.
+  [[nodiscard]] std::string noBefore() const;
 
   // Records that point here (condition_pointing.cpp).
   [[nodiscard]] Result<std::optional<Condition>> pointing();
@@ -97,6 +103,7 @@ class ConditionReader {
   [[nodiscard]] static Result<Condition> byName(const ReferenceNaming& naming, const Make& make);
 
   const Table* table_;
+  const Table* outermost_ = table_;
   std::string_view text_;
   const ConditionContext& context_;
   std::vector<ConditionToken> tokens_;

@@ -31,6 +31,8 @@ struct ConditionContext {
   // The columns by which the records of a table are called: what is asked of a reference's column may be a name. Not
   // set: the one that says best which record it is.
   std::function<std::vector<std::string>(const Table& table)> names = {};
+  // Whether there is a record before: [before condition_code].
+  bool knowsBefore = false;
 
   [[nodiscard]] std::vector<std::string> namesOf(const Table& table) const;
 };

@@ -83,9 +83,11 @@ class Words {
     const Table* const here = table_;
     std::string out;
     if (c.byName) {
-      std::string head = prefix + columnWords(c.joins.front().front().first);
       const Condition* leaf = &c.parts.front();
       while (leaf->op == Op::Or || leaf->op == Op::Not) leaf = &leaf->parts.front();
+      const std::string& column = c.joins.front().front().first;
+      std::string head =
+          leaf->before ? "[" + bracketed("before " + prefix + column) + "]" : prefix + columnWords(column);
       table_ = c.related;
       out = std::move(head) + " " + test(*leaf, isNot);
     } else {
@@ -122,7 +124,13 @@ class Words {
     return nameInCondition(name);
   }
   std::string subject(const Condition& c, const std::string& prefix) const {
+    if (c.before) return "[" + bracketed("before " + prefix + c.column) + "]";
     return prefix + (c.column.empty() ? "record" : columnWords(c.column));
+  }
+  static std::string bracketed(const std::string& name) {
+    std::string out;
+    for (const char letter : name) out.append(letter == ']' ? 2 : 1, letter);
+    return out;
   }
 
   std::string value(const Column* column, const Value& v, bool inList) const {
@@ -165,9 +173,7 @@ class Words {
 
   std::string operand(const Condition& c) const {
     if (!c.otherColumn.empty()) {
-      std::string out = "[";
-      for (const char letter : c.otherColumn) out.append(letter == ']' ? 2 : 1, letter);
-      return out + "]";
+      return "[" + bracketed((c.otherBefore ? "before " : "") + c.otherColumn) + "]";
     }
     return c.said.empty() ? value(table_->column(c.column), c.value, false) : c.said;
   }

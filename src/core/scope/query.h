@@ -51,6 +51,10 @@ struct Condition {
   std::vector<Value> values;
   std::string otherColumn;              // compared with that column of the same record; empty: with a value
   std::shared_ptr<const KeyList> keys;  // Among
+  // What the columns held before a change (house rules). For an engine, to which nothing is changing, that is what they
+  // hold.
+  bool before = false;
+  bool otherBefore = false;
   bool exactCase = false;
   bool upToExcluded = false;  // Between
   std::string said;           // how the value was said where that tells more: "this year"
