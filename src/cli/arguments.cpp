@@ -135,8 +135,15 @@ void describe(CLI::App& app, Arguments& a) {
   check->add_option("--limit", a.limit, "name at most this many records of each rule (100)");
   addFormat(check, a, {"text", "json"});
 
+  CLI::App* history = app.add_subcommand("history", "what was applied to a database, or to one of its records");
+  addDatabase(history, a);
+  history->add_option("TABLE", a.table, "name or schema.name");
+  history->add_option("KEY", a.key, "of one record, as JSON: '{\"tree_id\": 4}'");
+  addFormat(history, a, {"text", "json"});
+
   CLI::App* revert = app.add_subcommand("revert", "make the change file that takes a receipt back");
-  revert->add_option("RECEIPT", a.file, "receipt, or - for standard input")->required();
+  revert->add_option("RECEIPT", a.file, "receipt, or - for standard input; with --receipt, the database")->required();
+  revert->add_option("--receipt", a.receiptNumber, "the number that history gives a receipt of this database");
   addOutput(revert, a);
   describeMany(app, a);
 }

@@ -1,4 +1,5 @@
 // review, apply and revert: change files against a database.
+#include <algorithm>
 #include <cstdio>
 
 #include "cli/command_line.h"
@@ -144,15 +145,38 @@ Result<Exit> apply(const Arguments& a) {
   return exit;
 }
 
-Result<Exit> revert(const Arguments& a) {
-  ITERANDUM_TRY(refuseTargets({a.output}, {a.file}, {}));
-  ITERANDUM_ASSIGN(const std::string document, readWhole(a.file));
+Result<Receipt> receiptFile(const std::string& path) {
+  ITERANDUM_ASSIGN(const std::string document, readWhole(path));
   auto receipt = readReceiptJson(document);
-  if (!receipt) {
-    receipt.error().place = a.file + ": " + receipt.error().place;
-    return fail(receipt.error());
+  if (!receipt) receipt.error().place = path + ": " + receipt.error().place;
+  return receipt;
+}
+
+// One that the store has of this very database.
+Result<Receipt> keptReceipt(const Arguments& a) {
+  Arguments ofDatabase = a;
+  ofDatabase.database = a.file;
+  ITERANDUM_ASSIGN(const auto session, openDatabase(ofDatabase, true));
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  ITERANDUM_ASSIGN(const std::vector<KeptReceipt> kept, store->receipts(session->info().address));
+  const auto one =
+      std::find_if(kept.begin(), kept.end(), [&](const KeptReceipt& r) { return r.id == *a.receiptNumber; });
+  const std::string place = "--receipt " + std::to_string(*a.receiptNumber);
+  if (one == kept.end()) {
+    return fail(ErrorKind::NotFound, "no receipt of this number is kept for the database; 'history' lists them", place);
   }
-  const Reversal reversal = revertReceipt(*receipt);
+  if (one->pending) {
+    return fail(ErrorKind::InvalidFile, "whether it was applied is not known; look at the records first", place);
+  }
+  return store->receipt(one->id);
+}
+
+Result<Exit> revert(const Arguments& a) {
+  const bool fromStore = a.receiptNumber.has_value();
+  ITERANDUM_TRY(refuseTargets({a.output}, {fromStore ? std::string() : a.file}, fromStore ? a.file : std::string()));
+  ITERANDUM_ASSIGN(const Receipt receipt, fromStore ? keptReceipt(a) : receiptFile(a.file));
+  const Reversal reversal = revertReceipt(receipt);
   ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.output));
   ITERANDUM_TRY(file->write(writeChangeFile(reversal.changes)));
   ITERANDUM_TRY(file->putInPlace());

@@ -42,6 +42,8 @@ struct Arguments {
   std::vector<std::pair<std::string, std::string>> take;  // a column, and the key of the record whose value it gets
   bool dropDoubles = false;
   std::string rulesFile;
+  std::string key;  // of one record, as JSON
+  std::optional<std::int64_t> receiptNumber;
   std::string recipe;
   std::vector<std::pair<std::string, std::string>> asked;
 };
@@ -56,6 +58,7 @@ struct Arguments {
 [[nodiscard]] Exit runRevert(const Arguments& arguments);
 [[nodiscard]] Exit runSet(const Arguments& arguments);
 [[nodiscard]] Exit runMerge(const Arguments& arguments);
+[[nodiscard]] Exit runHistory(const Arguments& arguments);
 [[nodiscard]] Exit runCheck(const Arguments& arguments);
 [[nodiscard]] Exit runRecipe(const Arguments& arguments);
 

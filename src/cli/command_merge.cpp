@@ -1,38 +1,21 @@
 // merge: one record of several that are the same thing.
 #include <cstdio>
 
+#include "cli/called_key.h"
 #include "cli/changes_output.h"
 #include "cli/files.h"
 #include "cli/scope_call.h"
 #include "core/acts/merge_records.h"
 #include "core/scope/column_path.h"
-#include "core/value/json.h"
 #include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 namespace {
 
-// A key as the call writes it: {"tree_id": 4}.
 Result<ValueTuple> readKey(Session& session, const Table& table, const std::string& json, const std::string& option,
                            Progress& progress) {
-  const auto wrong = [&](const std::string& message) {
-    return fail(ErrorKind::InvalidInput, message, option + " '" + json + "'");
-  };
-  const auto node = parseJson(json);
-  if (!node || node->type != JsonNode::Type::Object || node->members.empty()) {
-    return wrong("a key is wanted as JSON, like {\"" +
-                 (table.writeKeyColumns().empty() ? std::string("id") : table.writeKeyColumns().front()) + "\": 4}");
-  }
-  std::vector<std::string> columns;
-  ValueTuple values;
-  for (const JsonMember& member : node->members) {
-    const Column* column = columnCalled(table, member.name);
-    columns.push_back(column != nullptr ? column->name : member.name);
-    auto value = valueFromJson(member.value, "");
-    if (!value) return wrong(value.error().message);
-    values.push_back(std::move(*value));
-  }
-  auto key = keyOfRecord(session, table, columns, values, progress);
+  ITERANDUM_ASSIGN(const CalledKey called, readCalledKey(&table, json, option));
+  auto key = keyOfRecord(session, table, called.columns, called.values, progress);
   if (!key) key.error().place = option;
   return key;
 }

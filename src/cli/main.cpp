@@ -69,6 +69,7 @@ Exit run(const Arguments& arguments) {
   if (arguments.command == "show") return runShow(arguments);
   if (arguments.command == "review") return runReview(arguments);
   if (arguments.command == "apply") return runApply(arguments);
+  if (arguments.command == "history") return runHistory(arguments);
   if (arguments.command == "check") return runCheck(arguments);
   if (arguments.command == "set") return runSet(arguments);
   if (arguments.command == "merge") return runMerge(arguments);

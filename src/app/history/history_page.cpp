@@ -13,6 +13,7 @@
 #include "app/style/moments.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
+#include "core/store/record_history.h"
 
 namespace iterandum {
 HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
@@ -259,52 +260,15 @@ QString HistoryPage::lineOf(const QString& head, const QString& below, const QSt
 
 namespace {
 
-// One record of a receipt, as a block of its own.
-struct RecordChange {
-  std::string at;
-  std::string by;
-  std::string title;
-  ReceiptBlock block;
-};
-
-ReceiptBlock onlyRow(const ReceiptBlock& block, std::size_t i) {
-  ReceiptBlock out;
-  out.action = block.action;
-  out.table = block.table;
-  out.cascaded = block.cascaded;
-  out.keyColumns = block.keyColumns;
-  out.columns = block.columns;
-  for (const ValueColumn& k : block.keys) out.keys.emplace_back(1, k.at(i));
-  for (const ValueColumn& v : block.before) out.before.emplace_back(1, v.at(i));
-  for (const ValueColumn& v : block.after) out.after.emplace_back(1, v.at(i));
-  out.outcomes = {block.outcomes[i]};
-  out.changeIndex = {block.changeIndex[i]};
-  return out;
-}
-
-bool isAbout(const ReceiptBlock& block, std::size_t i, const ValueTuple& key) {
-  if (block.keys.size() != key.size()) return false;
-  for (std::size_t k = 0; k < key.size(); ++k) {
-    if (!sameValue(block.keys[k].at(i), key[k])) return false;
-  }
-  return true;
-}
-
-Result<std::vector<RecordChange>> changesOf(Store& store, const std::string& address, const TableName& table,
-                                            const ValueTuple& key) {
-  ITERANDUM_ASSIGN(const std::vector<KeptReceipt> kept, store.receipts(address));
+Result<std::vector<RecordChange>> changesOf(Store& store, const std::string& address, const NamedRecord& record) {
   std::vector<RecordChange> out;
-  for (const KeptReceipt& one : kept) {
-    auto receipt = store.receipt(one.id);
-    if (!receipt) continue;  // its own line on this page says so
-    for (const ReceiptBlock& block : receipt->blocks) {
-      if (block.table != table) continue;
-      for (std::size_t i = 0; i < block.rows(); ++i) {
-        if (!isAbout(block, i, key)) continue;
-        out.push_back({receipt->appliedAt, receipt->appliedBy, receipt->title, onlyRow(block, i)});
-      }
-    }
-  }
+  ITERANDUM_TRY(eachRecordChange(
+      store, address, &record,
+      [&](RecordChange&& change) {
+        out.push_back(std::move(change));
+        return true;
+      },
+      [](const KeptReceipt&, const std::string&) {}));  // the receipt's own line on this page says so
   return out;
 }
 
@@ -312,9 +276,13 @@ Result<std::vector<RecordChange>> changesOf(Store& store, const std::string& add
 
 void HistoryPage::showRecord(const TableName& table, const ValueTuple& key, const QString& title) {
   const std::uint64_t asked = ++recordAsked_;
+  const Table* known = desk_.catalogue().find(table);
+  NamedRecord record{table, known != nullptr ? known->writeKeyColumns() : std::vector<std::string>(), key};
   desk_.storeThread().post(
       this,
-      [address = desk_.info().address, table, key](Store& store) { return changesOf(store, address, table, key); },
+      [address = desk_.info().address, record = std::move(record)](Store& store) {
+        return changesOf(store, address, record);
+      },
       [this, asked, title](Result<std::vector<RecordChange>>&& changes) {
         if (asked != recordAsked_) return;
         {

@@ -1,0 +1,105 @@
+// history: what was applied to a database, or to one of its records, from the receipts that are kept.
+#include <cstdio>
+
+#include "cli/called_key.h"
+#include "cli/command_line.h"
+#include "cli/files.h"
+#include "core/base/names.h"
+#include "core/store/record_history.h"
+#include "core/value/json.h"
+#include "core/value/visible_text.h"
+
+namespace iterandum::cli {
+namespace {
+
+void recordJson(JsonWriter& out, const ReceiptBlock& block, const std::vector<ValueColumn>& values) {
+  if (values.empty()) {
+    out.null();
+    return;
+  }
+  out.beginObject();
+  for (std::size_t c = 0; c < block.columns.size(); ++c) {
+    out.name(block.columns[c]).value(values[c].at(0), contains(block.anyTypeColumns, block.columns[c]));
+  }
+  out.endObject();
+}
+
+std::string asJson(const RecordChange& change) {
+  const ReceiptBlock& block = change.block;
+  JsonWriter out;
+  out.beginObject().name("at").string(change.at).name("by").string(change.by).name("title").string(change.title);
+  out.name("action").string(actionName(block.action)).name("table").string(displayName(block.table));
+  out.name("key").beginObject();
+  for (std::size_t k = 0; k < block.keys.size(); ++k) out.name(block.keyColumns[k]).value(block.keys[k].at(0), true);
+  out.endObject().name("before");
+  recordJson(out, block, block.before);
+  out.name("after");
+  recordJson(out, block, block.after);
+  out.name("receipt").number(change.receipt).endObject();
+  return out.take();
+}
+
+std::string asText(const RecordChange& change) {
+  const ReceiptBlock& block = change.block;
+  ValueTuple key;
+  for (const ValueColumn& column : block.keys) key.push_back(column.at(0));
+  std::string cells;
+  for (std::size_t c = 0; c < block.columns.size(); ++c) {
+    const bool edited = !block.before.empty() && !block.after.empty();
+    if (edited && sameValue(block.before[c].at(0), block.after[c].at(0))) continue;
+    const std::string value = edited ? valueInWords(block.before[c].at(0)) + " to " + valueInWords(block.after[c].at(0))
+                                     : valueInWords((block.before.empty() ? block.after : block.before)[c].at(0));
+    cells += (cells.empty() ? "" : ", ") + visibleText(block.columns[c]) + " " + value;
+  }
+  const char* done = block.action == Action::Add ? "added" : block.action == Action::Remove ? "removed" : "changed";
+  std::string out = change.at + "  " + visibleText(change.by) + "  receipt " + std::to_string(change.receipt);
+  if (!change.title.empty()) out += "  " + visibleText(change.title);
+  return out + "\n    " + done + (block.cascaded ? " by a cascade: " : " ") + recordInWords(block.table, key) + ": " +
+         cells + "\n";
+}
+
+Result<Exit> history(const Arguments& a) {
+  ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
+  Progress progress(terminalProgress());
+  std::optional<NamedRecord> record;
+  if (!a.table.empty()) {
+    ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
+    ITERANDUM_ASSIGN(TableName name, parseTableName(a.table));
+    const Table* known = catalogue.find(name);
+    record = NamedRecord{known != nullptr ? known->name : std::move(name), {}, {}};
+    if (!a.key.empty()) {
+      ITERANDUM_ASSIGN(CalledKey key, readCalledKey(known, a.key, "KEY"));
+      record->columns = std::move(key.columns);
+      record->key = std::move(key.values);
+    }
+  }
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  const bool json = a.format == "json";
+  Status written = json ? writeOut("[") : Status();
+  bool first = true;
+  ITERANDUM_TRY(eachRecordChange(
+      *store, session->info().address, record ? &*record : nullptr,
+      [&](RecordChange&& change) {
+        if (written) written = writeOut(json ? (first ? "\n" : ",\n") + asJson(change) : asText(change));
+        first = false;
+        return written.has_value();
+      },
+      [](const KeptReceipt& receipt, const std::string& why) {
+        std::fprintf(stderr, "note: receipt %lld of %s is left out: %s\n", static_cast<long long>(receipt.id),
+                     receipt.appliedAt.c_str(), visibleText(why).c_str());
+      }));
+  if (written && json) written = writeOut(first ? "]\n" : "\n]\n");
+  if (written && !json && first) written = writeOut("nothing was applied from here\n");
+  ITERANDUM_TRY(std::move(written));
+  return Exit::Done;
+}
+
+}  // namespace
+
+Exit runHistory(const Arguments& arguments) {
+  const auto result = history(arguments);
+  return result ? *result : report(result.error());
+}
+
+}  // namespace iterandum::cli

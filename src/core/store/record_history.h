@@ -1,0 +1,39 @@
+// What was applied to records, over all receipts of a database that the store keeps.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "core/store/store.h"
+
+namespace iterandum {
+
+// A record as it is named: columns and their values; without any columns, all of the table.
+struct NamedRecord {
+  TableName table;
+  std::vector<std::string> columns;
+  ValueTuple key;
+};
+
+// One record of one receipt.
+struct RecordChange {
+  std::string at;  // RFC 3339, UTC
+  std::string by;
+  std::string title;
+  std::int64_t receipt = 0;  // its number in the store
+  ReceiptBlock block;        // of one row
+};
+
+// False stops.
+using RecordChangeSink = std::function<bool(RecordChange&& change)>;
+
+// What was applied, the latest first; of one receipt in the order of its changes, what the database did along with them
+// behind it. `record` null: all records; else those that had its key before or after, and, once a change of the key
+// leads there, what was done under the one before. Receipts whose outcome nobody learnt (pending) and those that cannot
+// be read are handed to `leftOut`. Errors: the store's.
+[[nodiscard]] Status eachRecordChange(
+    Store& store, const std::string& address, const NamedRecord* record, const RecordChangeSink& sink,
+    const std::function<void(const KeptReceipt& receipt, const std::string& why)>& leftOut);
+
+}  // namespace iterandum
