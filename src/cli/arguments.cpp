@@ -2,6 +2,7 @@
 
 #include "cli/act_options.h"
 #include "cli/command_line.h"
+#include "core/files/record_writer.h"
 
 namespace iterandum::cli {
 namespace {
@@ -32,6 +33,27 @@ void addScope(CLI::App* command, Arguments& a) {
 
 void addOutput(CLI::App* command, Arguments& a) {
   command->add_option("-o,--output", a.output, "where to write the change file, or - for standard output")->required();
+}
+
+// Corrections from a file: what comes out is a change file.
+void describeStage(CLI::App& app, Arguments& a) {
+  CLI::App* stage = app.add_subcommand("stage", "stage what a file says differently");
+  addDatabase(stage, a);
+  stage->add_option("TABLE", a.table, "name or schema.name")->required();
+  stage->add_option("--from", a.file, "CSV, TSV, JSON, XLSX or ODS, or - for standard input")->required();
+  stage->add_option("--match", a.match, "A,B,…: the columns that say which record a line means (the key)");
+  stage->add_flag("--add-missing", a.addMissing, "lines without a record become new ones");
+  stage->add_flag("--remove-missing", a.removeMissing, "records that no line names are removed");
+  stage->add_flag("--leave-out-failed", a.leaveOutFailed, "go on without the lines that cannot be staged");
+  stage->add_option("--sheet", a.sheet, "which sheet of a spreadsheet");
+  stage->add_option("--delimiter", a.delimiter,
+                    "what parts the fields of a CSV: a sign, or comma, semicolon, tab, bar");
+  stage->add_option("--null", a.null, "in a CSV, what stands for no value besides an empty field");
+  stage->add_option("--blank", a.blank, "what no value in the file means")->check(CLI::IsMember({"leave", "none"}));
+  stage->add_option("--decimal", a.decimal, "the sign before decimals")->check(CLI::IsMember({"comma", "point"}));
+  stage->add_option("--dates", a.dates, "the order of a date's parts")->check(CLI::IsMember({"ymd", "dmy", "mdy"}));
+  stage->add_option("--report", a.report, "write the lines with what becomes of each to this file, CSV or XLSX");
+  addOutput(stage, a);
 }
 
 // Read by readTexts().
@@ -109,7 +131,10 @@ void describe(CLI::App& app, Arguments& a) {
   show->add_option("--columns", a.columns, "A,B,REFERENCE.C,…: these columns, in this order");
   show->add_option("--limit", a.limit, "at most this many records");
   show->add_option("--null", a.null, "in CSV, what stands for no value (an empty field)");
-  addFormat(show, a, {"table", "csv", "json"});
+  show->add_option("-o,--output", a.output, "write to this file: whole or not at all");
+  std::vector<std::string> formats = recordFormats();
+  formats.insert(formats.begin(), "table");
+  addFormat(show, a, formats);
 
   CLI::App* review = app.add_subcommand("review", "say what a change file would do, and what stands in its way");
   addDatabase(review, a);
@@ -146,6 +171,7 @@ void describe(CLI::App& app, Arguments& a) {
   revert->add_option("--receipt", a.receiptNumber, "the number that history gives a receipt of this database");
   addOutput(revert, a);
   describeMany(app, a);
+  describeStage(app, a);
 }
 
 }  // namespace

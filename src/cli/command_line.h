@@ -41,6 +41,16 @@ struct Arguments {
   std::vector<std::string> drop;
   std::vector<std::pair<std::string, std::string>> take;  // a column, and the key of the record whose value it gets
   bool dropDoubles = false;
+  // Corrections from a file.
+  std::string match;
+  bool addMissing = false;
+  bool removeMissing = false;
+  std::string sheet;
+  std::string delimiter;
+  std::string blank = "none";
+  std::string decimal;
+  std::string dates;
+  std::string report;
   std::string rulesFile;
   std::string key;  // of one record, as JSON
   std::optional<std::int64_t> receiptNumber;
@@ -58,9 +68,13 @@ struct Arguments {
 [[nodiscard]] Exit runRevert(const Arguments& arguments);
 [[nodiscard]] Exit runSet(const Arguments& arguments);
 [[nodiscard]] Exit runMerge(const Arguments& arguments);
+[[nodiscard]] Exit runStage(const Arguments& arguments);
 [[nodiscard]] Exit runHistory(const Arguments& arguments);
 [[nodiscard]] Exit runCheck(const Arguments& arguments);
 [[nodiscard]] Exit runRecipe(const Arguments& arguments);
+
+// The program that this is part of, as it calls itself; each defines its own.
+extern const char* const kProgram;
 
 // Prints the error to standard error and gives the status that stands for its kind.
 [[nodiscard]] Exit report(const Error& error);

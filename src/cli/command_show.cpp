@@ -5,7 +5,7 @@
 #include "cli/files.h"
 #include "cli/record_output.h"
 #include "cli/scope_call.h"
-#include "core/scope/column_path.h"
+#include "cli/shown_records.h"
 #include "core/scope/scope.h"
 #include "core/value/json.h"
 #include "core/value/visible_text.h"
@@ -88,60 +88,28 @@ void tableJson(JsonWriter& out, const Table& table, std::optional<std::uint64_t>
   out.endArray().endObject();
 }
 
-// The columns as they are asked for, and where each lies in the query's rows, which hold the borrowed ones last.
-struct ShownColumns {
-  std::vector<Column> described;
-  std::vector<std::size_t> from;
-};
-
-ShownColumns askFor(const ReadScope& read, Query& query) {
-  ShownColumns out;
-  const auto own = static_cast<std::size_t>(
-      std::count_if(read.columns.begin(), read.columns.end(), [](const ColumnPath& p) { return !p.isBorrowed(); }));
-  for (const ColumnPath& path : read.columns) {
-    const Column* column = path.owner(*read.table).column(path.column);
-    out.described.push_back(column != nullptr ? *column : Column{});
-    out.described.back().name = columnPathText(path);
-    if (path.isBorrowed()) {
-      out.from.push_back(own + query.borrowed.size());
-      query.borrowed.push_back(path);
-    } else {
-      out.from.push_back(query.columns.size());
-      query.columns.push_back(path.column);
-    }
-  }
-  return out;
+std::unique_ptr<RecordWriter> writerFor(const Arguments& a, const Shown& shown, RecordWriter::Sink sink) {
+  if (a.format.empty() || a.format == "table") return makeTableWriter(shown.form.columns, std::move(sink));
+  return makeRecordWriter(a.format, shown.form, std::move(sink));
 }
 
 Status show(const Arguments& a) {
   ITERANDUM_TRY(wantTable(a));
+  ITERANDUM_TRY(refuseTargets({a.output}, {a.scopeFile}, a.database));
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress;
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
   ITERANDUM_ASSIGN(const ReadScope read, readCalledScope(a, session->info().address, catalogue));
-  Query query;
-  query.table = read.table;
-  query.where = read.where();
-  query.order = read.order;
-  query.limit = a.limit;
-  const ShownColumns columns = askFor(read, query);
-  Status written;
-  const auto writer = makeRecordWriter(a.format, columns.described, a.null, [&](const std::string& text) {
-    written = writeOut(text);
-    return written.has_value();
-  });
-  if (!writer->begin()) return written;
-  ValueTuple shown(columns.from.size());
-  ITERANDUM_TRY(session->select(
-      query,
-      [&](ValueTuple&& row) {
-        if (query.borrowed.empty()) return writer->record(row);
-        for (std::size_t c = 0; c < shown.size(); ++c) shown[c] = std::move(row[columns.from[c]]);
-        return writer->record(shown);
-      },
-      progress));
-  if (written && !writer->end()) return written;
-  return written;
+  ITERANDUM_ASSIGN(const Shown shown, readShown(a, *session, read));
+  if (a.output.empty() || a.output == "-") {
+    const auto writer = writerFor(a, shown, [](std::string_view piece) { return writeOut(piece); });
+    return writeRecords(*session, shown, *writer, progress);
+  }
+  ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.output));
+  const auto writer = writerFor(a, shown, [&](std::string_view piece) { return file->append(piece); });
+  ITERANDUM_TRY(writeRecords(*session, shown, *writer, progress));
+  ITERANDUM_TRY(file->finish());
+  return file->putInPlace();
 }
 
 Status tables(const Arguments& a) {

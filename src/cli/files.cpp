@@ -12,11 +12,13 @@
 namespace iterandum::cli {
 namespace {
 
+constexpr std::size_t kPiece = 1U << 16U;
+
 tl::unexpected<Error> fileError(const std::string& doing, const std::string& path) {
   return fail(ErrorKind::InvalidFile, doing + ": " + strerror(errno), path);
 }
 
-Status writeAll(int descriptor, const std::string& content, const std::string& path) {
+Status writeAll(int descriptor, std::string_view content, const std::string& path) {
   std::size_t done = 0;
   while (done < content.size()) {
     const ssize_t n = write(descriptor, content.data() + done, content.size() - done);
@@ -125,6 +127,21 @@ Status PendingFile::write(const std::string& content) {
     return fileError("cannot be written", path_);
   }
   ITERANDUM_TRY(writeAll(descriptor_, content, path_));
+  return finish();
+}
+
+Status PendingFile::append(std::string_view piece) {
+  waiting_ += piece;
+  return waiting_.size() < kPiece ? Status() : writeWaiting();
+}
+
+Status PendingFile::writeWaiting() {
+  const std::string piece = std::exchange(waiting_, {});
+  return writeAll(descriptor_, piece, path_);
+}
+
+Status PendingFile::finish() {
+  ITERANDUM_TRY(writeWaiting());
   // Devices and pipes have nothing to flush.
   if (fsync(descriptor_) != 0 && errno != EINVAL && errno != EROFS && errno != ENOTSUP) {
     return fileError("cannot be written", path_);
@@ -159,7 +176,7 @@ Status PendingFile::putInPlace() {
   return {};
 }
 
-Status writeOut(const std::string& content) {
+Status writeOut(std::string_view content) {
   if (std::fwrite(content.data(), 1, content.size(), stdout) != content.size() || std::fflush(stdout) != 0) {
     if (errno == EPIPE) return fail(ErrorKind::ReaderGone, "who read it went away", "standard output");
     return fileError("cannot be written", "standard output");

@@ -3,6 +3,7 @@
 
 #include <memory>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/base/result.h"
@@ -28,17 +29,22 @@ class PendingFile {
 
   // Flushed to the disk when it returns. Again: in place of what was written before, where that can be.
   [[nodiscard]] Status write(const std::string& content);
+  // Piece by piece instead; finish() flushes.
+  [[nodiscard]] Status append(std::string_view piece);
+  [[nodiscard]] Status finish();
   [[nodiscard]] bool canBeRewritten() const { return beside_; }
   [[nodiscard]] Status putInPlace();
 
  private:
   PendingFile() = default;
+  [[nodiscard]] Status writeWaiting();
   std::string path_;     // where it belongs, links followed
   bool beside_ = false;  // else it is written directly
   int descriptor_ = -1;
+  std::string waiting_;  // appended, not written yet
 };
 
 // Writes to standard output. Errors: InvalidFile (a full disk); ReaderGone.
-[[nodiscard]] Status writeOut(const std::string& content);
+[[nodiscard]] Status writeOut(std::string_view content);
 
 }  // namespace iterandum::cli

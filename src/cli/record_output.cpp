@@ -2,7 +2,6 @@
 
 #include <algorithm>
 
-#include "core/value/json.h"
 #include "core/value/visible_text.h"
 
 namespace iterandum::cli {
@@ -29,15 +28,15 @@ class TableWriter final : public RecordWriter {
  public:
   TableWriter(std::vector<Column> columns, Sink sink)
       : columns_(std::move(columns)), sink_(std::move(sink)), table_(heads(), right()) {}
-  bool begin() override { return true; }
-  bool record(const ValueTuple& values) override {
+  Status begin() override { return {}; }
+  Status record(const ValueTuple& values) override {
     std::vector<std::string> cells;
     for (const Value& v : values) cells.push_back(cell(v));
     if (flushed_) return sink_(table_.line(cells));
     table_.add(std::move(cells));
-    return table_.rows() < kRowsThatSettleWidths || flush();
+    return table_.rows() < kRowsThatSettleWidths ? Status() : flush();
   }
-  bool end() override { return flushed_ || flush(); }
+  Status end() override { return flushed_ ? Status() : flush(); }
 
  private:
   static std::string cell(const Value& v) {
@@ -57,7 +56,7 @@ class TableWriter final : public RecordWriter {
       out.push_back(c.type == TypeClass::Integer || c.type == TypeClass::Real || c.type == TypeClass::Decimal);
     return out;
   }
-  bool flush() {
+  Status flush() {
     flushed_ = true;
     return sink_(table_.text());
   }
@@ -65,66 +64,6 @@ class TableWriter final : public RecordWriter {
   Sink sink_;
   TextTable table_;
   bool flushed_ = false;
-};
-
-class CsvWriter final : public RecordWriter {
- public:
-  CsvWriter(std::vector<Column> columns, std::string nullMark, Sink sink)
-      : columns_(std::move(columns)), null_(std::move(nullMark)), sink_(std::move(sink)) {}
-  bool begin() override {
-    std::string line;
-    for (const Column& c : columns_) line += (line.empty() ? "" : ",") + field(c.name);
-    return sink_(line + "\r\n");
-  }
-  bool record(const ValueTuple& values) override {
-    std::string line;
-    for (std::size_t i = 0; i < values.size(); ++i) {
-      if (i > 0) line += ',';
-      line += values[i].isNull() ? null_ : field(canonicalText(values[i]));
-    }
-    return sink_(line + "\r\n");
-  }
-  bool end() override { return true; }
-
- private:
-  [[nodiscard]] std::string field(const std::string& s) const {
-    // Text that could be taken for the mark of "no value" is told apart from it by its quotes.
-    const bool quote = s.empty() || s == null_ || s.find_first_of(",\"\r\n") != std::string::npos || s.front() == ' ' ||
-                       s.back() == ' ';
-    if (!quote) return s;
-    std::string out = "\"";
-    for (const char c : s) {
-      if (c == '"') out += '"';
-      out += c;
-    }
-    return out + "\"";
-  }
-  std::vector<Column> columns_;
-  std::string null_;
-  Sink sink_;
-};
-
-class JsonRecordWriter final : public RecordWriter {
- public:
-  JsonRecordWriter(std::vector<Column> columns, Sink sink) : columns_(std::move(columns)), sink_(std::move(sink)) {}
-  bool begin() override { return sink_("["); }
-  bool record(const ValueTuple& values) override {
-    JsonWriter out;
-    out.beginObject();
-    for (std::size_t i = 0; i < values.size(); ++i) {
-      out.name(columns_[i].name).value(values[i], columns_[i].type == TypeClass::Any);
-    }
-    out.endObject();
-    const bool first = first_;
-    first_ = false;
-    return sink_((first ? "\n" : ",\n") + out.take());
-  }
-  bool end() override { return sink_(first_ ? "]\n" : "\n]\n"); }
-
- private:
-  std::vector<Column> columns_;
-  Sink sink_;
-  bool first_ = true;
 };
 
 }  // namespace
@@ -164,10 +103,7 @@ std::string TextTable::text() {
   return out;
 }
 
-std::unique_ptr<RecordWriter> makeRecordWriter(const std::string& format, std::vector<Column> columns,
-                                               const std::string& nullMark, RecordWriter::Sink sink) {
-  if (format == "csv") return std::make_unique<CsvWriter>(std::move(columns), nullMark, std::move(sink));
-  if (format == "json") return std::make_unique<JsonRecordWriter>(std::move(columns), std::move(sink));
+std::unique_ptr<RecordWriter> makeTableWriter(std::vector<Column> columns, RecordWriter::Sink sink) {
   return std::make_unique<TableWriter>(std::move(columns), std::move(sink));
 }
 

@@ -1,32 +1,15 @@
-// Writers for records: a table for people, CSV, JSON. They hold no more than a screenful, whatever the number of
-// records.
+// Records as a table for people: control characters as escapes, long values shortened, no more than a screenful held.
 #pragma once
 
-#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
 
-#include "core/catalogue/catalogue.h"
-#include "core/value/value_column.h"
+#include "core/files/record_writer.h"
 
 namespace iterandum::cli {
 
-class RecordWriter {
- public:
-  using Sink = std::function<bool(const std::string&)>;  // false: nothing more can be written
-  RecordWriter() = default;
-  RecordWriter(const RecordWriter&) = delete;
-  RecordWriter& operator=(const RecordWriter&) = delete;
-  virtual ~RecordWriter() = default;
-  [[nodiscard]] virtual bool begin() = 0;
-  [[nodiscard]] virtual bool record(const ValueTuple& values) = 0;
-  [[nodiscard]] virtual bool end() = 0;
-};
-
-// `columns` describes what each value is; a row id is described by an integer column of that name.
-[[nodiscard]] std::unique_ptr<RecordWriter> makeRecordWriter(const std::string& format, std::vector<Column> columns,
-                                                             const std::string& nullMark, RecordWriter::Sink sink);
+[[nodiscard]] std::unique_ptr<RecordWriter> makeTableWriter(std::vector<Column> columns, RecordWriter::Sink sink);
 
 // Lines of cells in columns, numbers to the right.
 class TextTable {

@@ -6,29 +6,6 @@
 namespace iterandum::cli {
 namespace {
 
-Result<std::vector<std::string>> splitColumns(const std::string& list) {
-  std::vector<std::string> out;
-  std::string name;
-  bool quoted = false;
-  for (std::size_t i = 0; i <= list.size(); ++i) {
-    if (i == list.size() || (list[i] == ',' && !quoted)) {
-      if (quoted) return fail(ErrorKind::InvalidInput, "a quote in --columns is not closed");
-      if (name.empty()) return fail(ErrorKind::InvalidInput, "--columns has an empty name in it");
-      out.push_back(std::move(name));
-      name.clear();
-    } else if (list[i] == '"') {
-      if (quoted && i + 1 < list.size() && list[i + 1] == '"') {
-        name += list[i++];
-      } else {
-        quoted = !quoted;
-      }
-    } else {
-      name += list[i];
-    }
-  }
-  return out;
-}
-
 Result<ScopeOrder> readSort(const std::string& text) {
   ScopeOrder order;
   std::string name = text;
@@ -44,7 +21,7 @@ Result<ScopeOrder> readSort(const std::string& text) {
     order.natural = order.natural || natural;
     more = descending || natural || takeTail(":asc");
   }
-  ITERANDUM_ASSIGN(const std::vector<std::string> names, splitColumns(name));
+  ITERANDUM_ASSIGN(const std::vector<std::string> names, splitColumns(name, "--sort"));
   if (names.size() != 1) return fail(ErrorKind::InvalidInput, "--sort takes one column; give it again for the next");
   order.column = names[0];
   return order;
@@ -87,6 +64,29 @@ Error namedPlace(const Scope& scope, const ScopeProblem& problem) {
 
 }  // namespace
 
+Result<std::vector<std::string>> splitColumns(const std::string& list, const std::string& option) {
+  std::vector<std::string> out;
+  std::string name;
+  bool quoted = false;
+  for (std::size_t i = 0; i <= list.size(); ++i) {
+    if (i == list.size() || (list[i] == ',' && !quoted)) {
+      if (quoted) return fail(ErrorKind::InvalidInput, "a quote in " + option + " is not closed");
+      if (name.empty()) return fail(ErrorKind::InvalidInput, option + " has an empty name in it");
+      out.push_back(std::move(name));
+      name.clear();
+    } else if (list[i] == '"') {
+      if (quoted && i + 1 < list.size() && list[i + 1] == '"') {
+        name += list[i++];
+      } else {
+        quoted = !quoted;
+      }
+    } else {
+      name += list[i];
+    }
+  }
+  return out;
+}
+
 Status wantTable(const Arguments& a) {
   if (!a.table.empty() || !a.scope.empty() || !a.scopeFile.empty()) return {};
   return fail(ErrorKind::InvalidInput, "TABLE is missing; name a table, or a saved scope with --scope");
@@ -101,7 +101,7 @@ Result<Scope> calledScope(const Arguments& a, const std::string& address) {
   }
   if (!a.table.empty()) scope.table = a.table;
   if (!a.columns.empty()) {
-    ITERANDUM_ASSIGN(scope.columns, splitColumns(a.columns));
+    ITERANDUM_ASSIGN(scope.columns, splitColumns(a.columns, "--columns"));
   }
   if (!a.sort.empty()) scope.order.clear();
   for (const std::string& text : a.sort) {

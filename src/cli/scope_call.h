@@ -6,6 +6,9 @@
 
 namespace iterandum::cli {
 
+// A list of names with commas between, which may be quoted as in SQL. `option`: where it stands, for errors.
+[[nodiscard]] Result<std::vector<std::string>> splitColumns(const std::string& list, const std::string& option);
+
 // That a table is named, or a scope that names one.
 [[nodiscard]] Status wantTable(const Arguments& arguments);
 // What the call asks for: a saved scope, if any, with what its words add.

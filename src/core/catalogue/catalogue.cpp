@@ -181,6 +181,29 @@ std::string Catalogue::closestName(std::string_view name) const {
   return best;
 }
 
+std::string closestColumn(const Table& table, std::string_view name) {
+  const auto plain = [](std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+      const auto letter = static_cast<unsigned char>(c);
+      if (std::isalnum(letter) != 0 || letter >= 0x80) out += static_cast<char>(std::tolower(letter));
+    }
+    return out;
+  };
+  const std::string wanted = plain(name);
+  std::string best;
+  std::size_t bestDistance = std::min<std::size_t>(2, wanted.size() / 4) + 1;
+  for (const Column& column : table.columns) {
+    const std::string known = plain(column.name);
+    if (known.size() > 200 || wanted.size() > 200) continue;
+    const std::size_t distance = editDistance(wanted, known);
+    if (distance >= bestDistance) continue;
+    bestDistance = distance;
+    best = column.name;
+  }
+  return best;
+}
+
 std::string Catalogue::cannotState(const StatedReference& r) const {
   const Table* table = find(r.table);
   const Table* target = find(r.target);

@@ -192,6 +192,9 @@ class Catalogue {
   std::map<TableName, std::vector<IncomingReference>> incoming_;
 };
 
+// The column whose name is nearly this one (a letter or two, blanks and signs apart); empty: none is.
+[[nodiscard]] std::string closestColumn(const Table& table, std::string_view name);
+
 // Columns that say best which record this is to a person: a unique text, else texts, else the key. At most three.
 [[nodiscard]] std::vector<std::string> readableColumns(const Table& table);
 

@@ -146,6 +146,9 @@ class Session {
   [[nodiscard]] virtual std::vector<std::string> scriptOpening(const ScriptOutline& outline) const = 0;
   [[nodiscard]] virtual std::vector<std::string> scriptClosing() const = 0;
   [[nodiscard]] virtual std::string scriptText(const ScriptStatement& statement) const = 0;
+  // A statement that makes a record again as it is, numbers that the database gives out included.
+  [[nodiscard]] virtual std::string insertText(const Table& table, const std::vector<std::string>& columns,
+                                               const ValueTuple& values) const = 0;
 
  protected:
   // All records that the database finds by these keys, but for `exact`, which is not for the engine to look at.

@@ -127,4 +127,15 @@ std::string MariaSession::scriptText(const ScriptStatement& s) const {
   return sql;
 }
 
+std::string MariaSession::insertText(const Table& table, const std::vector<std::string>& columns,
+                                     const ValueTuple& values) const {
+  std::string names;
+  std::string written;
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    names += (i > 0 ? ", " : "") + mariaIdentifier(columns[i]);
+    written += (i > 0 ? ", " : "") + valueSql(values[i]);
+  }
+  return "INSERT INTO " + mariaTable(table) + " (" + names + ") VALUES (" + written + ");";
+}
+
 }  // namespace iterandum

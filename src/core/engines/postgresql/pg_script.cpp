@@ -144,4 +144,15 @@ std::string PgSession::scriptText(const ScriptStatement& s) const {
          remembered + ";";
 }
 
+std::string PgSession::insertText(const Table& table, const std::vector<std::string>& columns,
+                                  const ValueTuple& values) const {
+  std::string names;
+  std::string written;
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    names += (i > 0 ? ", " : "") + pgIdentifier(columns[i]);
+    written += (i > 0 ? ", " : "") + valueSql(table, columns[i], values[i]);
+  }
+  return "INSERT INTO " + pgTable(table) + " (" + names + ") OVERRIDING SYSTEM VALUE VALUES (" + written + ");";
+}
+
 }  // namespace iterandum

@@ -39,6 +39,8 @@ class PgSession : public Session {
   [[nodiscard]] std::vector<std::string> scriptOpening(const ScriptOutline& outline) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
+  [[nodiscard]] std::string insertText(const Table& table, const std::vector<std::string>& columns,
+                                       const ValueTuple& values) const override;
 
   // For the other halves of the engine.
   [[nodiscard]] PgHandle& handle() { return *handle_; }

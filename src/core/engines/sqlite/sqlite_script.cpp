@@ -234,4 +234,15 @@ std::string SqliteSession::scriptText(const ScriptStatement& s) const {
   return sql;
 }
 
+std::string SqliteSession::insertText(const Table& table, const std::vector<std::string>& columns,
+                                      const ValueTuple& values) const {
+  std::string names;
+  std::string written;
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    names += (i > 0 ? ", " : "") + quoteIdentifier(columns[i]);
+    written += (i > 0 ? ", " : "") + sqliteLiteral(values[i], encoding_);
+  }
+  return "INSERT INTO " + quoteIdentifier(table.name.name) + " (" + names + ") VALUES (" + written + ");";
+}
+
 }  // namespace iterandum

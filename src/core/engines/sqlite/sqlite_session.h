@@ -35,6 +35,8 @@ class SqliteSession final : public Session {
   [[nodiscard]] std::vector<std::string> scriptOpening(const ScriptOutline& outline) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
+  [[nodiscard]] std::string insertText(const Table& table, const std::vector<std::string>& columns,
+                                       const ValueTuple& values) const override;
 
  protected:
   [[nodiscard]] Status findByKeys(const KeyRead& read, const KeyedRowSink& sink, Progress& progress) override;

@@ -1,0 +1,162 @@
+// stage: what a file says differently, as a change file.
+#include <cstdio>
+
+#include "cli/changes_output.h"
+#include "cli/files.h"
+#include "cli/scope_call.h"
+#include "cli/table_file.h"
+#include "core/files/file_corrections.h"
+#include "core/files/record_writer.h"
+#include "core/value/visible_text.h"
+
+namespace iterandum::cli {
+namespace {
+
+// More than these are counted, not named: nobody reads on.
+constexpr std::uint64_t kMostNamed = 1000;
+
+void say(const std::string& text) { std::fprintf(stderr, "%s\n", visibleText(text).c_str()); }
+
+Result<const Table*> tableCalled(const Catalogue& catalogue, const std::string& called) {
+  ITERANDUM_ASSIGN(const TableName name, parseTableName(called));
+  const Table* table = catalogue.find(name);
+  if (table == nullptr) {
+    const std::string close = catalogue.closestName(name.name);
+    return fail(ErrorKind::NotFound,
+                "there is no table " + displayName(name) + (close.empty() ? "" : "; did you mean " + close + "?"));
+  }
+  if (table->writeKeyColumns().empty()) {
+    return fail(ErrorKind::InvalidInput, "records of " + displayName(table->name) + " cannot be told apart");
+  }
+  return table;
+}
+
+CorrectionOptions optionsOf(const Arguments& a) {
+  CorrectionOptions out;
+  out.addMissing = a.addMissing;
+  out.removeMissing = a.removeMissing;
+  out.blankLeaves = a.blank == "leave";
+  if (!a.decimal.empty()) {
+    out.forms.decimal = a.decimal == "comma" ? WrittenForms::Decimal::Comma : WrittenForms::Decimal::Point;
+  }
+  if (!a.dates.empty()) {
+    out.forms.days = a.dates == "dmy"   ? WrittenForms::Days::DayFirst
+                     : a.dates == "mdy" ? WrittenForms::Days::MonthFirst
+                                        : WrittenForms::Days::YearFirst;
+  }
+  return out;
+}
+
+// The same lines, with what becomes of each behind them.
+Status writeReport(const Arguments& a, TableSource& source, const FileHeader& header,
+                   const FileCorrections& corrections) {
+  ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.report));
+  RecordForm form;
+  for (const std::string& name : header.names) form.columns.emplace_back().name = name;
+  form.columns.emplace_back().name = "outcome";
+  const bool isSheet = a.report.ends_with(".xlsx") || a.report.ends_with(".XLSX");
+  const auto writer = makeRecordWriter(isSheet ? "xlsx" : "csv", std::move(form),
+                                       [&](std::string_view piece) { return file->append(piece); });
+  ITERANDUM_TRY(writer->begin());
+  FileLine line;
+  std::size_t at = 0;
+  while (at < corrections.lines.size()) {
+    ITERANDUM_ASSIGN(const bool more, source.next(line));
+    if (!more) break;
+    if (line.isBlank()) continue;
+    ValueTuple record;
+    for (std::size_t i = 0; i < header.names.size(); ++i) {
+      const bool none = i >= line.cells.size() || line.cells[i].kind == FileCell::Kind::None ||
+                        line.cells[i].kind == FileCell::Kind::Absent;
+      if (none) {
+        record.emplace_back();
+      } else {
+        record.push_back(line.cells[i].kind == FileCell::Kind::Exact ? line.cells[i].value
+                                                                     : Value::text(line.cells[i].text));
+      }
+    }
+    record.push_back(Value::text(inWords(corrections.lines[at++], source.lineWord())));
+    ITERANDUM_TRY(writer->record(record));
+  }
+  ITERANDUM_TRY(writer->end());
+  ITERANDUM_TRY(file->finish());
+  return file->putInPlace();
+}
+
+void sayFailed(const FileCorrections& corrections, const char* lineWord) {
+  std::uint64_t named = 0;
+  for (const LineOutcome& line : corrections.lines) {
+    if (!line.failed() || ++named > kMostNamed) continue;
+    say(std::string(lineWord) + " " + std::to_string(line.line) + ": " + inWords(line, lineWord));
+  }
+  if (named > kMostNamed) say("and " + std::to_string(named - kMostNamed) + " more");
+}
+
+Result<Exit> staged(const Arguments& a, Session& session, const Table& table, TableFile& file) {
+  Progress progress(terminalProgress());
+  ITERANDUM_ASSIGN(const std::vector<std::string> asked,
+                   a.match.empty() ? Result<std::vector<std::string>>(std::vector<std::string>())
+                                   : splitColumns(a.match, "--match"));
+  ITERANDUM_ASSIGN(const std::vector<const Column*> match, matchColumns(table, asked));
+  FileHeader header;
+  ITERANDUM_ASSIGN(const std::unique_ptr<TableSource> source, file.linesBehindHeader(table, match, header));
+  ITERANDUM_ASSIGN(FileCorrections corrections,
+                   correctionsFrom(*source, header, session, table, optionsOf(a), progress));
+  const char* lineWord = source->lineWord();
+  for (const std::string& name : header.leftAlone) {
+    say("note: " + displayName(table.name) + " has no column '" + name + "': it is left alone");
+  }
+  sayFailed(corrections, lineWord);
+  say(inWords(corrections.counts, lineWord));
+  if (!a.report.empty()) {
+    FileHeader again;
+    ITERANDUM_ASSIGN(const std::unique_ptr<TableSource> lines, file.linesBehindHeader(table, match, again));
+    ITERANDUM_TRY(writeReport(a, *lines, again, corrections));
+  }
+  if (!corrections.cannotRemove.empty()) {
+    say(corrections.cannotRemove + "; nothing is written");
+    return Exit::Blocked;
+  }
+  if (corrections.counts.failed > 0 && !a.leaveOutFailed) {
+    say(std::string("nothing is written; --leave-out-failed goes on without these ") + lineWord + "s");
+    return Exit::Blocked;
+  }
+  corrections.changes.title = "Corrections of " + displayName(table.name) + " from " +
+                              (a.file == "-" ? "a list" : a.file.substr(a.file.rfind('/') + 1));
+  ITERANDUM_TRY(writeChanges(a, corrections.changes));
+  return Exit::Done;
+}
+
+Result<Exit> stage(const Arguments& a) {
+  ITERANDUM_TRY(refuseTargets({a.output, a.report}, {a.file}, a.database));
+  ITERANDUM_ASSIGN(std::string content, readWhole(a.file));
+  ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
+  Progress progress(terminalProgress());
+  ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
+  ITERANDUM_ASSIGN(const Table* table, tableCalled(catalogue, a.table));
+  // What is wrong with the file names the file.
+  const auto placed = [&](Error error) {
+    const std::string named = a.file == "-" ? "standard input" : a.file;
+    if (error.kind == ErrorKind::InvalidFile) error.place = named + (error.place.empty() ? "" : ", " + error.place);
+    return fail(std::move(error));
+  };
+  auto file = TableFile::open(a, *table, std::move(content));
+  if (!file) return placed(std::move(file.error()));
+  if (!(*file)->note().empty()) say("note: " + (*file)->note());
+  auto done = staged(a, *session, *table, **file);
+  if (!done) {
+    // No header is a fault of the file.
+    if (done.error().kind == ErrorKind::NotFound) done.error().kind = ErrorKind::InvalidFile;
+    return placed(std::move(done.error()));
+  }
+  return done;
+}
+
+}  // namespace
+
+Exit runStage(const Arguments& arguments) {
+  const auto result = stage(arguments);
+  return result ? *result : report(result.error());
+}
+
+}  // namespace iterandum::cli

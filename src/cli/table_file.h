@@ -1,0 +1,37 @@
+// The file that `stage` reads: its form found by what it holds, and its lines again as often as they are wanted.
+#pragma once
+
+#include "cli/command_line.h"
+#include "core/files/file_header.h"
+#include "core/files/spreadsheet.h"
+
+namespace iterandum::cli {
+
+class TableFile {
+ public:
+  // `table` outlives the file. Errors: InvalidFile; InvalidInput, words of the call that do not fit the file.
+  [[nodiscard]] static Result<std::unique_ptr<TableFile>> open(const Arguments& arguments, const Table& table,
+                                                               std::string content);
+  // From its first line: of the sheet that was asked for, or the first that has a header.
+  [[nodiscard]] Result<std::unique_ptr<TableSource>> lines();
+  // The same behind the header. Errors: InvalidFile where there is none.
+  [[nodiscard]] Result<std::unique_ptr<TableSource>> linesBehindHeader(const Table& table,
+                                                                       const std::vector<const Column*>& match,
+                                                                       FileHeader& header);
+  // What is to be said about how it was read; empty: nothing.
+  [[nodiscard]] const std::string& note() const { return note_; }
+
+ private:
+  enum class Form { Delimited, Json, Spreadsheet };
+  [[nodiscard]] Result<std::unique_ptr<TableSource>> sheet(std::size_t index);
+
+  Form form_ = Form::Delimited;
+  std::string content_;
+  std::string note_;
+  char delimiter_ = ',';
+  std::string noValue_;
+  std::unique_ptr<Spreadsheet> spreadsheet_;
+  std::optional<std::size_t> sheet_;
+};
+
+}  // namespace iterandum::cli

@@ -1,0 +1,339 @@
+#include "core/files/file_corrections.h"
+
+#include <algorithm>
+#include <unordered_map>
+#include <unordered_set>
+
+#include "core/acts/record_acts.h"
+#include "core/value/text_forms.h"
+
+namespace iterandum {
+namespace {
+
+using LineKind = LineOutcome::Kind;
+
+constexpr std::size_t kBatch = 4096;
+
+// A line as values, waiting for its record.
+struct WaitingLine {
+  FileLine line;
+  std::size_t outcome = 0;  // position among the lines
+  ValueTuple key;
+  std::vector<ValueTuple> records;  // found: at most two
+};
+
+class Corrections {
+ public:
+  Corrections(const FileHeader& header, Session& session, const Table& table, const CorrectionOptions& options,
+              Progress& progress)
+      : header_(header), session_(session), table_(table), options_(options), progress_(progress) {
+    for (const std::size_t at : header.match) match_.push_back(header.columns[at]->name);
+    const auto wanted = [&](const std::string& name) {
+      const auto at = std::find(read_.begin(), read_.end(), name);
+      if (at != read_.end()) return static_cast<std::size_t>(at - read_.begin());
+      read_.push_back(name);
+      return read_.size() - 1;
+    };
+    keyColumns_ = table.writeKeyColumns();
+    for (const std::string& name : keyColumns_) (void)wanted(name);
+    for (const Column* column : header.columns) placeOf_.push_back(column != nullptr ? wanted(column->name) : 0);
+  }
+
+  Result<FileCorrections> run(TableSource& source) {
+    lineWord_ = source.lineWord();
+    std::vector<WaitingLine> waiting;
+    FileLine line;
+    while (true) {
+      ITERANDUM_ASSIGN(const bool more, source.next(line));
+      if (more && !line.isBlank()) ITERANDUM_TRY(take(std::move(line), waiting));
+      if (!waiting.empty() && (!more || waiting.size() == kBatch)) {
+        ITERANDUM_TRY(find(waiting));
+        for (WaitingLine& one : waiting) judge(one);
+        waiting.clear();
+      }
+      if (!more) break;
+      if (!progress_.step("reading the file", out_.lines.size(), 0))
+        return fail(ErrorKind::Cancelled, "it was stopped");
+    }
+    for (auto& [outcome, change] : staged_) {
+      if (!out_.lines[outcome].failed()) out_.changes.add(change);
+    }
+    if (options_.removeMissing) ITERANDUM_TRY(removeMissing());
+    count();
+    return std::move(out_);
+  }
+
+ private:
+  LineOutcome& refuse(std::size_t outcome, std::string words) {
+    LineOutcome& out = out_.lines[outcome];
+    out.kind = LineKind::Refused;
+    out.words = std::move(words);
+    return out;
+  }
+
+  // Its key; where that can be read and is not another line's, the line waits for its record.
+  Status take(FileLine&& line, std::vector<WaitingLine>& waiting) {
+    const std::size_t outcome = out_.lines.size();
+    out_.lines.push_back({line.number, LineKind::AlreadySo, {}});
+    const bool more =
+        line.cells.size() > header_.columns.size() &&
+        std::any_of(line.cells.begin() + static_cast<std::ptrdiff_t>(header_.columns.size()), line.cells.end(),
+                    [](const FileCell& cell) { return cell.kind != FileCell::Kind::None; });
+    const bool isText = std::string_view(lineWord_) == "line";
+    if (more || (isText && line.cells.size() < header_.columns.size())) {
+      keysUnread_ = true;
+      refuse(outcome, "it has " + std::to_string(line.cells.size()) + " fields, the header has " +
+                          std::to_string(header_.columns.size()));
+      return {};
+    }
+    line.cells.resize(header_.columns.size());
+    WaitingLine out;
+    out.outcome = outcome;
+    for (const std::size_t at : header_.match) {
+      const FileCell& cell = line.cells[at];
+      const bool none = cell.kind == FileCell::Kind::None || cell.kind == FileCell::Kind::Absent;
+      auto value = none ? Result<Value>(Value()) : valueOfCell(*header_.columns[at], cell, options_.forms);
+      if (!value) {
+        keysUnread_ = true;
+        refuse(outcome, value.error().message);
+        return {};
+      }
+      out.key.push_back(comparableForm(*header_.columns[at], *value));
+    }
+    out.line = std::move(line);
+    const bool isNamed = !std::all_of(out.key.begin(), out.key.end(), [](const Value& v) { return v.isNull(); });
+    if (isNamed) {
+      const auto [first, isNew] = seen_.try_emplace(out.key, outcome);
+      if (!isNew) {
+        twice(first->second, outcome);
+        return {};
+      }
+    }
+    waiting.push_back(std::move(out));
+    return {};
+  }
+
+  void twice(std::size_t first, std::size_t second) {
+    LineOutcome& one = out_.lines[first];
+    if (one.kind != LineKind::Twice) {
+      one.kind = LineKind::Twice;
+      one.words = std::to_string(out_.lines[second].line);
+    }
+    out_.lines[second].kind = LineKind::Twice;
+    out_.lines[second].words = std::to_string(one.line);
+  }
+
+  Status find(std::vector<WaitingLine>& waiting) {
+    std::vector<ValueColumn> keys(match_.size());
+    std::vector<std::uint32_t> rows;
+    for (std::uint32_t i = 0; i < waiting.size(); ++i) {
+      for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(waiting[i].key[k]);
+      const bool none =
+          std::any_of(waiting[i].key.begin(), waiting[i].key.end(), [](const Value& v) { return v.isNull(); });
+      // By a whole record, no value names one too.
+      if (!none || match_.size() > 1) rows.push_back(i);
+    }
+    std::sort(rows.begin(), rows.end(), [&](std::uint32_t a, std::uint32_t b) {
+      for (std::size_t k = 0; k < keys.size(); ++k) {
+        const int order = compareValues(waiting[a].key[k], waiting[b].key[k]);
+        if (order != 0) return order < 0;
+      }
+      return false;
+    });
+    const KeyRead read{&table_, match_, &keys, rows, read_, 2};
+    return session_.readByKeys(
+        read,
+        [&](std::size_t row, ValueTuple&& record) {
+          if (waiting[row].records.size() < 2) waiting[row].records.push_back(std::move(record));
+        },
+        progress_);
+  }
+
+  void judge(WaitingLine& one) {
+    for (const ValueTuple& record : one.records) {
+      named_.insert(ValueTuple(record.begin(), record.begin() + static_cast<std::ptrdiff_t>(keyColumns_.size())));
+    }
+    LineOutcome& outcome = out_.lines[one.outcome];
+    if (outcome.failed()) return;  // another line names it too
+    if (one.records.size() > 1) {
+      outcome.kind = LineKind::Several;
+    } else if (one.records.empty()) {
+      options_.addMissing ? judgeNew(one, outcome) : void(outcome.kind = LineKind::NoRecord);
+    } else {
+      judgeFound(one, one.records.front(), outcome);
+    }
+  }
+
+  // What the file has in a column of a record. Nothing: it is left as it is. An error: it is refused.
+  [[nodiscard]] Result<std::optional<Value>> wanted(const WaitingLine& one, std::size_t at, const Value& stored) const {
+    const FileCell& cell = one.line.cells[at];
+    const Column& column = *header_.columns[at];
+    if (cell.kind == FileCell::Kind::Absent) return std::optional<Value>();
+    if (cell.kind == FileCell::Kind::None) {
+      if (options_.blankLeaves || stored.isNull()) return std::optional<Value>();
+      auto none = storedForm(column, Value());
+      if (!none) return fail(std::move(none.error()));
+      return std::optional(std::move(*none));
+    }
+    if (saysTheSame(column, cell, stored)) return std::optional<Value>();
+    ITERANDUM_ASSIGN(Value value, valueOfCell(column, cell, options_.forms));
+    if (sameInColumn(column, value, stored)) return std::optional<Value>();
+    return std::optional(std::move(value));
+  }
+
+  void judgeFound(const WaitingLine& one, const ValueTuple& record, LineOutcome& outcome) {
+    Change change;
+    change.table = table_.name;
+    change.keyColumns = keyColumns_;
+    change.key.assign(record.begin(), record.begin() + static_cast<std::ptrdiff_t>(keyColumns_.size()));
+    for (std::size_t at = 0; at < header_.columns.size(); ++at) {
+      const Column* column = header_.columns[at];
+      const bool isKey = std::find(header_.match.begin(), header_.match.end(), at) != header_.match.end();
+      if (column == nullptr || isKey) continue;
+      const Value& stored = record[placeOf_[at]];
+      auto value = wanted(one, at, stored);
+      if (!value) return void(refuse(one.outcome, value.error().message));
+      if (!*value) continue;
+      if (!column->notEditable.empty()) {
+        return void(refuse(one.outcome, column->name + " cannot be set: " + column->notEditable));
+      }
+      outcome.words += (outcome.words.empty() ? "" : ", ") + column->name;
+      change.cells.push_back({column->name, true, stored, std::move(**value)});
+    }
+    if (change.cells.empty()) return;
+    outcome.kind = LineKind::Changes;
+    staged_.emplace_back(one.outcome, std::move(change));
+  }
+
+  void judgeNew(const WaitingLine& one, LineOutcome& outcome) {
+    Change change;
+    change.action = Action::Add;
+    change.table = table_.name;
+    for (std::size_t at = 0; at < header_.columns.size(); ++at) {
+      const Column* column = header_.columns[at];
+      if (column == nullptr || !column->notEditable.empty()) continue;
+      const FileCell& cell = one.line.cells[at];
+      const bool none = cell.kind == FileCell::Kind::None;
+      // A blank is what the database takes by itself, where it sets something or no value may be there.
+      const bool left =
+          none && (options_.blankLeaves || column->generatedKey || column->hasDefault || !column->nullable);
+      if (cell.kind == FileCell::Kind::Absent || left) continue;
+      auto value = none ? Result<Value>(Value()) : valueOfCell(*column, cell, options_.forms);
+      if (!value) return void(refuse(one.outcome, value.error().message));
+      change.cells.push_back({column->name, false, Value(), std::move(*value)});
+    }
+    outcome.kind = LineKind::New;
+    staged_.emplace_back(one.outcome, std::move(change));
+  }
+
+  // What the file does not name. A line whose key cannot be read may name any of them.
+  Status removeMissing() {
+    if (keysUnread_) {
+      out_.cannotRemove = "which records are missing in it cannot be told: not every " + std::string(lineWord_) +
+                          " says which record it means";
+      return {};
+    }
+    Query query;
+    query.table = &table_;
+    query.columns = table_.recordColumns();
+    std::vector<std::size_t> keyAt;
+    for (const std::string& name : keyColumns_) {
+      keyAt.push_back(static_cast<std::size_t>(std::find(query.columns.begin(), query.columns.end(), name) -
+                                               query.columns.begin()));
+      if (keyAt.back() == query.columns.size()) query.columns.push_back(name);
+    }
+    return session_.select(
+        query,
+        [&](ValueTuple&& record) {
+          ValueTuple key;
+          for (const std::size_t at : keyAt) key.push_back(record[at]);
+          if (named_.contains(key)) return true;
+          Change change;
+          change.action = Action::Remove;
+          change.table = table_.name;
+          change.keyColumns = keyColumns_;
+          change.key = std::move(key);
+          for (std::size_t c = 0; c < query.columns.size(); ++c) {
+            if (table_.column(query.columns[c]) == nullptr) continue;
+            change.cells.push_back({query.columns[c], true, std::move(record[c]), Value()});
+          }
+          out_.changes.add(change);
+          ++out_.counts.removed;
+          return true;
+        },
+        progress_);
+  }
+
+  void count() {
+    CorrectionCounts& counts = out_.counts;
+    counts.lines = out_.lines.size();
+    for (const auto& [outcome, change] : staged_) {
+      if (out_.lines[outcome].kind == LineKind::Changes) counts.cells += change.cells.size();
+    }
+    for (const LineOutcome& line : out_.lines) {
+      counts.failed += line.failed() ? 1 : 0;
+      counts.changing += line.kind == LineKind::Changes ? 1 : 0;
+      counts.already += line.kind == LineKind::AlreadySo ? 1 : 0;
+      counts.added += line.kind == LineKind::New ? 1 : 0;
+    }
+  }
+
+  const FileHeader& header_;
+  Session& session_;
+  const Table& table_;
+  const CorrectionOptions& options_;
+  Progress& progress_;
+  std::vector<std::string> match_;
+  std::vector<std::string> keyColumns_;
+  std::vector<std::string> read_;     // the columns of a record: its key, then what the file has
+  std::vector<std::size_t> placeOf_;  // for each column of the header, where it lies in them
+  const char* lineWord_ = "line";
+  bool keysUnread_ = false;
+  std::unordered_map<ValueTuple, std::size_t, TupleHash, TupleSame> seen_;
+  std::unordered_set<ValueTuple, TupleHash, TupleSame> named_;
+  std::vector<std::pair<std::size_t, Change>> staged_;  // with the line it is from
+  FileCorrections out_;
+};
+
+std::string several(std::uint64_t n, const std::string& one, const std::string& more) {
+  return std::to_string(n) + " " + (n == 1 ? one : more);
+}
+
+}  // namespace
+
+Result<FileCorrections> correctionsFrom(TableSource& source, const FileHeader& header, Session& session,
+                                        const Table& table, const CorrectionOptions& options, Progress& progress) {
+  return Corrections(header, session, table, options, progress).run(source);
+}
+
+std::string inWords(const LineOutcome& outcome, const char* lineWord) {
+  switch (outcome.kind) {
+    case LineKind::Changes:
+      return "changes " + outcome.words;
+    case LineKind::AlreadySo:
+      return "is so already";
+    case LineKind::New:
+      return "is a new record";
+    case LineKind::NoRecord:
+      return "no record is named by it";
+    case LineKind::Several:
+      return "several records are named by it";
+    case LineKind::Twice:
+      return "names the same record as " + std::string(lineWord) + " " + outcome.words;
+    case LineKind::Refused:
+      break;
+  }
+  return outcome.words;
+}
+
+std::string inWords(const CorrectionCounts& c, const char* lineWord) {
+  const std::string lines = lineWord;
+  std::string out = several(c.lines, lines, lines + "s") + ": " +
+                    several(c.changing, "record changes", "records change") + " in " +
+                    several(c.cells, "cell", "cells") + ", " + several(c.already, "is", "are") + " so already";
+  if (c.added > 0) out += ", " + several(c.added, "is", "are") + " new";
+  if (c.removed > 0) out += ", " + several(c.removed, "record", "records") + " missing in it go";
+  return out + ", " + several(c.failed, "fails", "fail");
+}
+
+}  // namespace iterandum

@@ -1,0 +1,68 @@
+// What a file says differently: its lines held against the records of a table. Only cells that differ become changes,
+// with what the records held; nothing is written.
+#pragma once
+
+#include <functional>
+#include <optional>
+
+#include "core/changes/change_list.h"
+#include "core/engines/session.h"
+#include "core/files/cell_values.h"
+#include "core/files/file_header.h"
+
+namespace iterandum {
+
+struct CorrectionOptions {
+  bool addMissing = false;     // a line without a record becomes a new one
+  bool removeMissing = false;  // records that no line names are removed
+  bool blankLeaves = false;    // no value in the file: the cell is left alone
+  WrittenForms forms;
+};
+
+// What becomes of a line.
+struct LineOutcome {
+  enum class Kind : std::uint8_t {
+    Changes,
+    AlreadySo,
+    New,
+    NoRecord,
+    Several,  // records are named by it
+    Twice,    // another line names the same record
+    Refused   // `words`
+  };
+  std::uint64_t line = 0;
+  Kind kind = Kind::AlreadySo;
+  std::string words;  // Changes: the columns; Twice: the other line; Refused: why
+
+  [[nodiscard]] bool failed() const { return kind >= Kind::NoRecord; }
+};
+
+struct CorrectionCounts {
+  std::uint64_t lines = 0;
+  std::uint64_t changing = 0;
+  std::uint64_t cells = 0;
+  std::uint64_t already = 0;
+  std::uint64_t added = 0;
+  std::uint64_t removed = 0;
+  std::uint64_t failed = 0;
+};
+
+struct FileCorrections {
+  ChangeList changes;
+  std::vector<LineOutcome> lines;  // in the order of the file
+  CorrectionCounts counts;
+  // Why records that are missing in the file cannot be told, though they were asked for; empty: they could.
+  std::string cannotRemove;
+};
+
+// `source` stands behind the header. Memory: what differs, and the keys of the lines. Errors: InvalidFile with the
+// line; the session's.
+[[nodiscard]] Result<FileCorrections> correctionsFrom(TableSource& source, const FileHeader& header, Session& session,
+                                                      const Table& table, const CorrectionOptions& options,
+                                                      Progress& progress);
+
+// "no record is named by it", "changes condition, note": for messages and reports. `lineWord`: what a line is called.
+[[nodiscard]] std::string inWords(const LineOutcome& outcome, const char* lineWord);
+[[nodiscard]] std::string inWords(const CorrectionCounts& counts, const char* lineWord);
+
+}  // namespace iterandum

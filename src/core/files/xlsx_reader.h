@@ -1,0 +1,12 @@
+// Reading XLSX. Behind spreadsheet.h, which is what others take.
+#pragma once
+
+#include "core/files/package.h"
+#include "core/files/spreadsheet.h"
+
+namespace iterandum {
+
+// Errors: InvalidFile.
+[[nodiscard]] Result<std::unique_ptr<Spreadsheet>> openXlsx(std::unique_ptr<Package> package);
+
+}  // namespace iterandum
