@@ -214,9 +214,8 @@ class Corrections {
       if (column == nullptr || !column->notEditable.empty()) continue;
       const FileCell& cell = one.line.cells[at];
       const bool none = cell.kind == FileCell::Kind::None;
-      // A blank is what the database takes by itself, where it sets something or no value may be there.
-      const bool left =
-          none && (options_.blankLeaves || column->generatedKey || column->hasDefault || !column->nullable);
+      // A blank is left to the database where it gives out a number, or where no value may be there.
+      const bool left = none && (options_.blankLeaves || column->generatedKey || !column->nullable);
       if (cell.kind == FileCell::Kind::Absent || left) continue;
       auto value = none ? Result<Value>(Value()) : valueOfCell(*column, cell, options_.forms);
       if (!value) return void(refuse(one.outcome, value.error().message));
