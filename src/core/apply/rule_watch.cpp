@@ -274,9 +274,11 @@ void RuleWatch::noteUnjudged(const Watched& watched, const Facts& facts, Verdict
     const bool isRead = std::any_of(watched.reads.begin(), watched.reads.end(),
                                     [&](const RuleRead& read) { return read.table == block.table; });
     if (block.table == nullptr || !isRead || block.changes.rows() == 0) continue;
-    Finding finding = verdicts.findingFor({b, 0}, FindingKind::HouseRule,
-                                          "the house rule '" + watched.rule->name +
-                                              "' reads other records too; only a rehearsal can tell whether it holds");
+    Finding finding =
+        verdicts.findingFor({b, 0}, FindingKind::HouseRule,
+                            "the house rule '" + watched.rule->name +
+                                "' speaks of more than the record itself; only a rehearsal can tell whether "
+                                "it holds");
     finding.blocks = false;
     finding.rule = watched.rule->name;
     verdicts.note({b, 0}, std::move(finding));

@@ -150,7 +150,7 @@ class Corrections {
   }
 
   void judge(WaitingLine& one) {
-    for (const ValueTuple& record : one.records) {
+    for (const ValueTuple& record : options_.removeMissing ? one.records : std::vector<ValueTuple>()) {
       named_.insert(ValueTuple(record.begin(), record.begin() + static_cast<std::ptrdiff_t>(keyColumns_.size())));
     }
     LineOutcome& outcome = out_.lines[one.outcome];

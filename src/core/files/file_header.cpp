@@ -51,6 +51,10 @@ Result<std::vector<const Column*>> matchColumns(const Table& table, const std::v
   const std::vector<std::string> names = asked.empty() ? table.identity.columns : asked;
   for (const std::string& name : names) {
     const Column* column = columnCalled(table, name);
+    if (column == nullptr && asked.empty()) {
+      return fail(ErrorKind::InvalidInput, "records of " + displayName(table.name) +
+                                               " have no key of their own; say with --match which columns name them");
+    }
     if (column == nullptr) {
       return fail(ErrorKind::InvalidInput,
                   "'" + name + "' is no column of " + displayName(table.name) + "; it has " + columnNames(table));
