@@ -4,9 +4,9 @@
 #include "cli/changes_output.h"
 #include "cli/files.h"
 #include "cli/scope_call.h"
-#include "cli/table_file.h"
 #include "core/files/file_corrections.h"
 #include "core/files/record_writer.h"
+#include "core/files/table_file.h"
 #include "core/value/visible_text.h"
 
 namespace iterandum::cli {
@@ -140,7 +140,7 @@ Result<Exit> stage(const Arguments& a) {
     if (error.kind == ErrorKind::InvalidFile) error.place = named + (error.place.empty() ? "" : ", " + error.place);
     return fail(std::move(error));
   };
-  auto file = TableFile::open(a, *table, std::move(content));
+  auto file = TableFile::open({a.file, a.sheet, a.delimiter, a.null}, *table, std::move(content));
   if (!file) return placed(std::move(file.error()));
   if (!(*file)->note().empty()) say("note: " + (*file)->note());
   auto done = staged(a, *session, *table, **file);

@@ -189,15 +189,20 @@ void ReviewPage::rehearse() {
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(
       this,
-      [list = list_, rehearse = desk_.info().readOnly.empty()](Session& session, Progress& progress) -> Result<Review> {
+      [list = list_, kept = desk_.houseRules(), rehearse = desk_.info().readOnly.empty()](
+          Session& session, Progress& progress) -> Result<Rehearsed> {
         // Read anew: the structure may have changed since the database was opened.
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ReviewOptions options;
         options.rehearse = rehearse;
         options.lockTimeout = std::chrono::milliseconds(4000);
-        return reviewChanges(session, now, list, options, progress);
+        Rehearsed out;
+        const std::vector<ReadRule> rules = readableRules(kept, contextNow(now), out.unreadRules);
+        if (!rules.empty()) options.rules = &rules;
+        ITERANDUM_ASSIGN(out.review, reviewChanges(session, now, list, options, progress));
+        return out;
       },
-      [this, mine](Result<Review>&& review) {
+      [this, mine](Result<Rehearsed>&& review) {
         if (*mine != progress_) return;
         progress_.reset();
         takeReview(std::move(review));
@@ -206,10 +211,11 @@ void ReviewPage::rehearse() {
   emit stateChanged();
 }
 
-void ReviewPage::takeReview(Result<Review>&& review) {
+void ReviewPage::takeReview(Result<Rehearsed>&& review) {
   if (review) {
-    review_ = std::move(*review);
+    review_ = std::move(review->review);
     keepFindings();
+    for (const std::string& why : review->unreadRules) emit said(tr("Not held to: %1").arg(toQ(why)));
   } else if (review.error().kind != ErrorKind::Cancelled) {
     problem_ = tr("It could not be rehearsed: %1").arg(toQ(review.error().text()));
   } else {

@@ -61,7 +61,12 @@ class ReviewPage : public QWidget {
   void proposeTitle();
   // What was typed, else what is proposed.
   [[nodiscard]] QString title() const;
-  void takeReview(Result<Review>&& review);
+  // A review, and the house rules that could not be read.
+  struct Rehearsed {
+    Review review;
+    std::vector<std::string> unreadRules;
+  };
+  void takeReview(Result<Rehearsed>&& review);
   void showGroups();
   void addGroupItem(int index);
   [[nodiscard]] int currentGroup() const;

@@ -48,14 +48,18 @@ void Applying::start(const std::string& title) {
   desk_.behind().cancelAll();
   progress_ = desk_.front().post(
       this,
-      [list, byChange = additionsByChange(desk_.changes(), list), path = desk_.storeThread().path()](
-          Session& session, Progress& progress) -> Result<Outcome> {
+      [list, kept = desk_.houseRules(), byChange = additionsByChange(desk_.changes(), list),
+       path = desk_.storeThread().path()](Session& session, Progress& progress) -> Result<Outcome> {
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
         StoreReceiptKeeper keeper(*store);
         ApplyOptions options;
         options.appliedBy = systemUserName();
         options.keeper = &keeper;
+        // What cannot be read stops nothing; the review says so.
+        std::vector<std::string> unread;
+        const std::vector<ReadRule> rules = readableRules(kept, contextNow(now), unread);
+        if (!rules.empty()) options.rules = &rules;
         Outcome outcome;
         ITERANDUM_ASSIGN(outcome.result, applyChanges(session, now, list, options, progress));
         if (outcome.result.receipt) outcome.added = appliedAdditions(*outcome.result.receipt, byChange);

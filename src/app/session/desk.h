@@ -91,6 +91,11 @@ class Desk : public QObject {
   [[nodiscard]] const std::vector<Recipe>& recipes() const { return recipes_; }
   void saveRecipe(const Recipe& recipe);
   void forgetRecipe(const std::string& name);
+  // What records must hold besides what the database asks for; reviewing and applying hold to it.
+  [[nodiscard]] const std::vector<HouseRule>& houseRules() const { return houseRules_; }
+  // Takes the place of one with the same name.
+  void saveHouseRules(const std::vector<HouseRule>& rules);
+  void forgetHouseRule(const std::string& name);
   // How the columns of a table's sheet lay when it was last closed, in the window's own words; empty: never.
   [[nodiscard]] std::string layout(const Table& table) const;
   void keepLayout(const Table& table, const std::string& layout);
@@ -159,6 +164,7 @@ class Desk : public QObject {
   void markChanged();
   void scopesChanged();
   void recipesChanged();
+  void houseRulesChanged();
   void catalogueChanged();
   void stagedChanged();
   void storeFailed(const QString& message);
@@ -172,6 +178,7 @@ class Desk : public QObject {
     DatabaseMark mark;
     std::vector<SavedScope> scopes;
     std::vector<Recipe> recipes;
+    std::vector<HouseRule> houseRules;
     std::vector<StatedReference> references;
     std::map<std::string, std::vector<std::string>> readable;
     std::map<std::string, std::string> layouts;
@@ -215,6 +222,7 @@ class Desk : public QObject {
   std::unique_ptr<LentRecords> lent_;
   std::vector<SavedScope> scopes_;
   std::vector<Recipe> recipes_;
+  std::vector<HouseRule> houseRules_;
   std::vector<StatedReference> stated_;
   std::map<std::string, std::vector<std::string>> readable_;
   std::map<std::string, std::string> layouts_;

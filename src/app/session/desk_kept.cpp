@@ -11,6 +11,7 @@ Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address, 
   ITERANDUM_ASSIGN(out.mark, store.mark(address));
   ITERANDUM_ASSIGN(out.scopes, store.scopes(address));
   ITERANDUM_ASSIGN(out.recipes, store.recipes(address));
+  ITERANDUM_ASSIGN(out.houseRules, store.houseRules(address));
   ITERANDUM_ASSIGN(out.references, store.statedReferences(address));
   ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
   ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
@@ -26,6 +27,7 @@ void Desk::takeKept(Restored&& restored) {
   takeMark(restored.mark);
   scopes_ = std::move(restored.scopes);
   recipes_ = std::move(restored.recipes);
+  houseRules_ = std::move(restored.houseRules);
   stated_ = std::move(restored.references);
   readable_ = std::move(restored.readable);
   layouts_ = std::move(restored.layouts);
@@ -165,6 +167,23 @@ void Desk::forgetRecipe(const std::string& name) {
   std::erase_if(recipes_, [&](const Recipe& r) { return r.name == name; });
   keep([address = info_.address, name](Store& s) { return s.forgetRecipe(address, name); });
   emit recipesChanged();
+}
+
+void Desk::saveHouseRules(const std::vector<HouseRule>& rules) {
+  for (const HouseRule& rule : rules) {
+    std::erase_if(houseRules_, [&](const HouseRule& r) { return r.name == rule.name; });
+    houseRules_.push_back(rule);
+  }
+  std::sort(houseRules_.begin(), houseRules_.end(),
+            [](const HouseRule& a, const HouseRule& b) { return a.name < b.name; });
+  keep([address = info_.address, all = houseRules_](Store& s) { return s.keepHouseRules(address, all); });
+  emit houseRulesChanged();
+}
+
+void Desk::forgetHouseRule(const std::string& name) {
+  std::erase_if(houseRules_, [&](const HouseRule& r) { return r.name == name; });
+  keep([address = info_.address, all = houseRules_](Store& s) { return s.keepHouseRules(address, all); });
+  emit houseRulesChanged();
 }
 
 void Desk::chooseReadable(const Table& table, const std::vector<std::string>& columns) {

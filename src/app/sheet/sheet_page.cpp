@@ -80,6 +80,8 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   slip_->hide();
   merging_ = new MergeSlip(*view_, model_, splitter_);
   merging_->hide();
+  file_ = new FileSlip(model_, splitter_);
+  file_->hide();
   find_ = new FindBar(
       model_,
       [this] {
@@ -91,13 +93,13 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
       },
       this);
   layout->addWidget(find_);
-  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_, slip_, merging_})
+  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_, slip_, merging_, file_})
     splitter_->addWidget(part);
   splitter_->setStretchFactor(0, 1);
   splitter_->setStretchFactor(1, 0);
   splitter_->setStretchFactor(2, 0);
   splitter_->setStretchFactor(3, 0);
-  splitter_->setSizes({920, 350, 350, 370, 460});
+  splitter_->setSizes({920, 350, 350, 370, 460, 400});
   splitter_->setCollapsible(0, false);
   layout->addWidget(splitter_, 1);
   foot_ = new FootLine(*view_, model_, this);
@@ -192,6 +194,8 @@ void SheetPage::connectParts() {
   connect(slip_, &ActSlip::told, this, &SheetPage::told);
   connect(merging_, &MergeSlip::leaveAsked, this, &SheetPage::leavePanel);
   connect(merging_, &MergeSlip::told, this, &SheetPage::told);
+  connect(file_, &FileSlip::leaveAsked, this, &SheetPage::leavePanel);
+  connect(file_, &FileSlip::told, this, &SheetPage::told);
   connect(view_, &SheetView::said, this, &SheetPage::said);
   connect(card_, &CardPanel::said, this, &SheetPage::said);
   connect(marks_, &MarkWalk::said, this, &SheetPage::said);

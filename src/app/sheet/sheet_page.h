@@ -7,6 +7,7 @@
 #include "app/card/card_panel.h"
 #include "app/grid/sheet_view.h"
 #include "app/sheet/act_slip.h"
+#include "app/sheet/file_slip.h"
 #include "app/sheet/finder.h"
 #include "app/sheet/foot_line.h"
 #include "app/sheet/mark_walk.h"
@@ -74,6 +75,10 @@ class SheetPage : public QWidget {
   void useRecipe(const QString& name);
   // The selected records side by side, to be made one; again: the card.
   void mergeRecords();
+  // What the file says differently, in place of the card.
+  void stageFromFile(const QString& path);
+  // What is shown, as the database has it, as a file.
+  void exportRecords(const QString& path, const std::string& format);
   void focusCard();
   void focusFilter();
   void focusSentence();
@@ -148,6 +153,7 @@ class SheetPage : public QWidget {
   ValuesPanel* values_;
   ActSlip* slip_;
   MergeSlip* merging_;
+  FileSlip* file_;
   QSplitter* splitter_;
   SentenceLine* sentence_;
   PhraseEditor* phraseEditor_;

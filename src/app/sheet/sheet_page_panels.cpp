@@ -8,7 +8,8 @@
 namespace iterandum {
 
 void SheetPage::showBeside(QWidget* panel) {
-  for (QWidget* one : std::initializer_list<QWidget*>{card_, values_, slip_, merging_}) one->setVisible(one == panel);
+  for (QWidget* one : std::initializer_list<QWidget*>{card_, values_, slip_, merging_, file_})
+    one->setVisible(one == panel);
 }
 
 void SheetPage::leavePanel() {
@@ -56,6 +57,33 @@ void SheetPage::mergeRecords() {
   merging_->focusValues();
 }
 
+void SheetPage::stageFromFile(const QString& path) {
+  if (!openSlip()) return;
+  showBeside(file_);
+  QResizeEvent same(size(), size());
+  resizeEvent(&same);
+  file_->open(path);
+  file_->focusFirst();
+}
+
+void SheetPage::exportRecords(const QString& path, const std::string& format) {
+  std::vector<ScopeProblem> problems;
+  auto read = readScope(scope_->scope(), desk_.conditions(), problems);
+  if (!read || !problems.empty()) return emit said(tr("Nothing is written: the sentence cannot be read."));
+  emit told(tr("Writing what is shown to %1…").arg(path));
+  desk_.behind().post(
+      this,
+      [read = std::move(*read), path, format](Session& session, Progress& progress) {
+        return iterandum::exportRecords(session, read, path, format, progress);
+      },
+      [this, path](Result<std::uint64_t>&& count) {
+        if (!count) return emit said(tr("Nothing was written to %1: %2").arg(path, toQ(count.error().text())));
+        const bool staged = !desk_.changes().empty();
+        emit told(tr("%n record(s) written to %1", "", static_cast<int>(*count)).arg(path) +
+                  (staged ? tr(", as the database has them: what is staged is not in it.") : QStringLiteral(".")));
+      });
+}
+
 void SheetPage::useRecipe(const QString& name) {
   if (openSlip()) slip_->openRecipe(name);
 }
@@ -70,9 +98,11 @@ void SheetPage::resizeEvent(QResizeEvent* event) {
   // What is filled in wants more room than what is read.
   const int mostOfSlip = width() < kNarrow ? std::max(most, std::min(330, width() / 2)) : QWIDGETSIZE_MAX;
   slip_->setMaximumWidth(mostOfSlip);
+  file_->setMaximumWidth(mostOfSlip);
   merging_->setMaximumWidth(width() < kNarrow ? std::max(most, width() * 3 / 5) : QWIDGETSIZE_MAX);
-  const int beside = merging_->isVisible() ? merging_->maximumWidth() : (slip_->isVisible() ? mostOfSlip : most);
-  if (beside < width()) splitter_->setSizes({width() - beside, beside, beside, beside, beside});
+  const int beside =
+      merging_->isVisible() ? merging_->maximumWidth() : (slip_->isVisible() || file_->isVisible() ? mostOfSlip : most);
+  if (beside < width()) splitter_->setSizes({width() - beside, beside, beside, beside, beside, beside});
 }
 
 }  // namespace iterandum

@@ -58,6 +58,7 @@ class MainWindow : public QMainWindow {
   void buildColumnCommands();
   void buildScopeCommands();
   void buildRecipeCommands();
+  void buildRuleCommands();
   void buildDeskCommands();
   [[nodiscard]] QMenu* newMenu(const char* name);
   void openMenuOfAll();
@@ -112,6 +113,15 @@ class MainWindow : public QMainWindow {
   void useRecipe(const Recipe& recipe);
   void exportRecipe(const Recipe& recipe);
   void importRecipe();
+  [[nodiscard]] std::vector<CommandPalette::Entry> ruleEntries(const std::function<void(const HouseRule&)>& run) const;
+  // No record of the table may be like those that the sheet in front shows.
+  void stateRule(bool stops);
+  void showBreaking(const HouseRule& rule);
+  void exportRules();
+  void importRules();
+  // Corrections from a file beside the sheet in front; what that sheet shows, as a file.
+  void stageFromFile();
+  void exportRecords();
   void followReference();
   void comeBack();
   void borrowColumn();

@@ -42,6 +42,7 @@ void MainWindow::buildCommands() {
   buildColumnCommands();
   buildScopeCommands();
   buildRecipeCommands();
+  buildRuleCommands();
   buildDeskCommands();
   commands_->setGuard([this](const QString& command) { return typingTaken(command); });
   for (const char* id : {"palette", "menu", "cell.menu", "message.close", "message.list"}) commands_->always(id);
@@ -164,6 +165,10 @@ void MainWindow::buildRecordCommands() {
         onSheet(this, &SheetPage::changeMany), sheet);
   c.add("many.replace", tr("Replace in the texts of this column"), keys(tr("Ctrl+Shift+L")),
         onSheet(this, &SheetPage::replaceInMany), sheet);
+  c.add(
+      "file.stage", tr("Corrections from a file"), keys(tr("Ctrl+Alt+I")), [this] { stageFromFile(); }, sheet);
+  c.add(
+      "file.export", tr("Export what the sheet shows"), keys(tr("Ctrl+Alt+E")), [this] { exportRecords(); }, sheet);
   c.add("record.merge", tr("Merge the selected records into one"), keys(tr("Ctrl+Shift+Y")),
         onSheet(this, &SheetPage::mergeRecords), sheet);
   c.add("record.remove", tr("Remove the selected records"), keys(tr("Ctrl+Delete"), tr("Ctrl+-")),
@@ -320,6 +325,30 @@ void MainWindow::buildRecipeCommands() {
                        tr("Forget which recipe?"));
       },
       any);
+}
+
+void MainWindow::buildRuleCommands() {
+  const auto open = [this] { return desk_ != nullptr; };
+  const auto sheet = [this] { return currentSheet() != nullptr; };
+  const auto any = [this] { return desk_ != nullptr && !desk_->houseRules().empty(); };
+  Commands& c = *commands_;
+  c.under(tr("House rules"));
+  c.add(
+      "rule.state", tr("House rule: no record may be like these"), keys(tr("Ctrl+Shift+X")),
+      [this] { stateRule(true); }, sheet);
+  c.add(
+      "rule.warn", tr("House rule: warn of records like these"), {}, [this] { stateRule(false); }, sheet);
+  const auto choose = [this](const QString& prompt, std::function<void(const HouseRule&)> run) {
+    return [this, prompt, run] { palette_->open(ruleEntries(run), prompt); };
+  };
+  c.add("rule.show", tr("Records that break a house rule"), keys(tr("Ctrl+Shift+P")),
+        choose(tr("That break which rule?"), [this](const HouseRule& r) { showBreaking(r); }), any);
+  c.add("rule.forget", tr("Forget a house rule"), {},
+        choose(tr("Forget which rule?"), [this](const HouseRule& r) { desk_->forgetHouseRule(r.name); }), any);
+  c.add(
+      "rule.export", tr("Export the house rules as a file"), {}, [this] { exportRules(); }, any);
+  c.add(
+      "rule.import", tr("Import house rules from a file"), {}, [this] { importRules(); }, open);
 }
 
 void MainWindow::buildDeskCommands() {

@@ -10,7 +10,7 @@
 
 #include "core/apply/execution.h"
 #include "core/apply/outcome.h"
-#include "core/apply/rule_watch.h"
+#include "core/apply/rule_judge.h"
 #include "core/apply/script.h"
 
 namespace iterandum {
@@ -74,14 +74,14 @@ Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const Ch
   review.rehearsed = options.rehearse;
   ExaminationOptions how;
   const std::vector<ReadRule> none;
-  RuleWatch watch(session, catalogue, options.rules != nullptr ? *options.rules : none, progress);
+  RuleJudge judge(session, catalogue, options.rules != nullptr ? *options.rules : none, progress);
   how.wholeRecords = options.rehearse || options.rules != nullptr;
   how.checkRules = !options.rehearse;
   Examination examination(session, catalogue, how, progress);
   if (!options.rehearse) {
     ITERANDUM_TRY(examination.run(changes));
     if (options.withScript) review.statements = makeScript(session, examination.facts(), examination.verdicts());
-    ITERANDUM_TRY(watch.judgeRead(examination.facts(), examination.verdicts()));
+    ITERANDUM_TRY(judge.judgeRead(examination.facts(), examination.verdicts()));
     finish(examination, {}, review);
     return review;
   }
@@ -90,11 +90,11 @@ Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const Ch
   ITERANDUM_TRY(examination.run(changes));
   // The script tells of every change, those that will turn out to be refused included: it is made before the trial.
   if (options.withScript) review.statements = makeScript(session, examination.facts(), examination.verdicts());
-  ITERANDUM_TRY(watch.lookBefore(examination.facts(), examination.verdicts()));
+  ITERANDUM_TRY(judge.lookBefore(examination.facts(), examination.verdicts()));
   std::optional<Execution> execution;
   ITERANDUM_TRY(
       tryChanges(session, examination.facts(), examination.verdicts(), execution, options.lockTimeout, progress));
-  ITERANDUM_TRY(watch.judgeWritten(examination.facts(), examination.verdicts(), *execution));
+  ITERANDUM_TRY(judge.judgeWritten(examination.facts(), examination.verdicts(), *execution));
   finish(examination, execution->effects(), review);
   review.usedUp = numbersUsedUp(examination.facts());
   return review;
@@ -149,12 +149,12 @@ class Application {
     Examination examination(session_, catalogue_, how, progress_);
     ITERANDUM_TRY(examination.run(changes));
     const std::vector<ReadRule> none;
-    RuleWatch watch(session_, catalogue_, options_.rules != nullptr ? *options_.rules : none, progress_);
-    ITERANDUM_TRY(watch.lookBefore(examination.facts(), examination.verdicts()));
+    RuleJudge judge(session_, catalogue_, options_.rules != nullptr ? *options_.rules : none, progress_);
+    ITERANDUM_TRY(judge.lookBefore(examination.facts(), examination.verdicts()));
     std::optional<Execution> execution;
     ITERANDUM_TRY(
         tryChanges(session_, examination.facts(), examination.verdicts(), execution, options_.lockTimeout, progress_));
-    ITERANDUM_TRY(watch.judgeWritten(examination.facts(), examination.verdicts(), *execution));
+    ITERANDUM_TRY(judge.judgeWritten(examination.facts(), examination.verdicts(), *execution));
     result.review.rehearsed = true;
     if (examination.verdicts().blocked()) {
       finish(examination, execution->effects(), result.review);

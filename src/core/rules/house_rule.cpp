@@ -1,5 +1,6 @@
 #include "core/rules/house_rule.h"
 
+#include <algorithm>
 #include <set>
 
 #include "core/value/json.h"
@@ -117,7 +118,27 @@ Result<std::vector<ReadRule>> readRules(const std::vector<HouseRule>& rules, con
   return out;
 }
 
+std::vector<ReadRule> readableRules(const std::vector<HouseRule>& rules, const ConditionContext& context,
+                                    std::vector<std::string>& unread) {
+  std::vector<ReadRule> out;
+  for (const HouseRule& rule : rules) {
+    auto read = readRule(rule, context);
+    if (read) {
+      out.push_back(std::move(*read));
+    } else {
+      unread.push_back(read.error().text());
+    }
+  }
+  return out;
+}
+
+bool asksBefore(const Condition& condition) {
+  return condition.before || condition.otherBefore ||
+         std::any_of(condition.parts.begin(), condition.parts.end(), asksBefore);
+}
+
 Condition breaks(const ReadRule& rule) {
+  if (rule.holds.op == Condition::Op::Not) return rule.holds.parts.front();
   Condition out;
   out.op = Condition::Op::Not;
   out.parts.push_back(rule.holds);

@@ -41,6 +41,12 @@ struct ReadRule {
 [[nodiscard]] Result<std::vector<ReadRule>> readRules(const std::vector<HouseRule>& rules,
                                                       const ConditionContext& context);
 
+// Those that can be read; `unread` gets why the others cannot, each with its rule.
+[[nodiscard]] std::vector<ReadRule> readableRules(const std::vector<HouseRule>& rules, const ConditionContext& context,
+                                                  std::vector<std::string>& unread);
+// Whether the condition speaks of what a record held before.
+[[nodiscard]] bool asksBefore(const Condition& condition);
+
 // The records that break the rule.
 [[nodiscard]] Condition breaks(const ReadRule& rule);
 

@@ -19,6 +19,7 @@
 #include "core/base/result.h"
 #include "core/changes/gesture.h"
 #include "core/engines/sqlite/sqlite_handle.h"
+#include "core/rules/house_rule.h"
 #include "core/scope/scope.h"
 
 namespace iterandum {
@@ -91,6 +92,10 @@ class Store {
   [[nodiscard]] Result<std::vector<Recipe>> recipes(const std::string& address);
   [[nodiscard]] Status saveRecipe(const std::string& address, const Recipe& recipe);
   [[nodiscard]] Status forgetRecipe(const std::string& address, const std::string& name);
+
+  // House rules, all of them together; none where what is kept cannot be read.
+  [[nodiscard]] Result<std::vector<HouseRule>> houseRules(const std::string& address);
+  [[nodiscard]] Status keepHouseRules(const std::string& address, const std::vector<HouseRule>& rules);
 
   [[nodiscard]] Result<std::vector<StatedReference>> statedReferences(const std::string& address);
   [[nodiscard]] Status stateReference(const std::string& address, const StatedReference& reference);

@@ -8,6 +8,7 @@ namespace {
 
 constexpr std::string_view kScope = "scope";
 constexpr std::string_view kRecipe = "recipe";
+constexpr std::string_view kRules = "rules";
 constexpr std::string_view kReference = "reference";
 constexpr std::string_view kReadable = "readable";
 constexpr std::string_view kLayout = "layout";
@@ -102,6 +103,16 @@ Status Store::saveRecipe(const std::string& address, const Recipe& recipe) {
 
 Status Store::forgetRecipe(const std::string& address, const std::string& name) {
   return forgetText(address, kRecipe, name);
+}
+
+Result<std::vector<HouseRule>> Store::houseRules(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kRules));
+  if (kept.empty()) return std::vector<HouseRule>();
+  return rulesFromJson(kept.front().second).value_or(std::vector<HouseRule>());
+}
+
+Status Store::keepHouseRules(const std::string& address, const std::vector<HouseRule>& rules) {
+  return rules.empty() ? forgetText(address, kRules, {}) : keepText(address, kRules, {}, rulesToJson(rules));
 }
 
 Result<std::vector<StatedReference>> Store::statedReferences(const std::string& address) {

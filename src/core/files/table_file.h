@@ -1,17 +1,27 @@
-// The file that `stage` reads: its form found by what it holds, and its lines again as often as they are wanted.
+// A file with corrections: its form found by what it holds, and its lines again as often as they are wanted.
 #pragma once
 
-#include "cli/command_line.h"
+#include <optional>
+
 #include "core/files/file_header.h"
 #include "core/files/spreadsheet.h"
 
-namespace iterandum::cli {
+namespace iterandum {
+
+struct TableFileOptions {
+  std::string name;       // of the file: what calls itself CSV is none of the other forms
+  std::string sheet;      // of a spreadsheet; empty: the first that has a header
+  std::string delimiter;  // a sign, or comma, semicolon, tab, bar; empty: it is found
+  std::string noValue;    // of a delimited text, besides an empty field
+};
 
 class TableFile {
  public:
-  // `table` outlives the file. Errors: InvalidFile; InvalidInput, words of the call that do not fit the file.
-  [[nodiscard]] static Result<std::unique_ptr<TableFile>> open(const Arguments& arguments, const Table& table,
+  // Errors: InvalidFile; InvalidInput, NotFound: options that do not fit the file.
+  [[nodiscard]] static Result<std::unique_ptr<TableFile>> open(const TableFileOptions& options, const Table& table,
                                                                std::string content);
+  // None where it is no spreadsheet.
+  [[nodiscard]] std::vector<std::string> sheets() const;
   // From its first line: of the sheet that was asked for, or the first that has a header.
   [[nodiscard]] Result<std::unique_ptr<TableSource>> lines();
   // The same behind the header. Errors: InvalidFile where there is none.
@@ -34,4 +44,4 @@ class TableFile {
   std::optional<std::size_t> sheet_;
 };
 
-}  // namespace iterandum::cli
+}  // namespace iterandum

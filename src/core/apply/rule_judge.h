@@ -1,4 +1,4 @@
-// RuleWatch: house rules judged over a change set: the records that it would leave breaking one.
+// RuleJudge: house rules judged over a change set: the records that it would leave breaking one.
 //
 // Where the changes are tried, the records are read before and after, so that what the database does besides counts
 // too; where they are not (a review by reading, a change that is refused for another reason), the rules that speak of
@@ -13,10 +13,10 @@
 
 namespace iterandum {
 
-class RuleWatch {
+class RuleJudge {
  public:
   // All outlive this.
-  RuleWatch(Session& session, const Catalogue& catalogue, const std::vector<ReadRule>& rules, Progress& progress);
+  RuleJudge(Session& session, const Catalogue& catalogue, const std::vector<ReadRule>& rules, Progress& progress);
 
   // After the examination, before anything is written. Errors of all: the session's; InvalidInput, a rule that cannot
   // be judged, which is named.

@@ -1,4 +1,4 @@
-#include "core/apply/rule_watch.h"
+#include "core/apply/rule_judge.h"
 
 #include <algorithm>
 #include <map>
@@ -44,13 +44,13 @@ bool isAddition(const Facts& facts, const RuleTouch& touch) {
 
 }  // namespace
 
-RuleWatch::RuleWatch(Session& session, const Catalogue& catalogue, const std::vector<ReadRule>& rules,
+RuleJudge::RuleJudge(Session& session, const Catalogue& catalogue, const std::vector<ReadRule>& rules,
                      Progress& progress)
     : session_(session), catalogue_(catalogue), progress_(progress) {
   for (const ReadRule& rule : rules) watched_.emplace_back().rule = &rule;
 }
 
-Status RuleWatch::prepare() {
+Status RuleJudge::prepare() {
   if (prepared_) return {};
   prepared_ = true;
   for (Watched& watched : watched_) {
@@ -71,11 +71,11 @@ Status RuleWatch::prepare() {
   return {};
 }
 
-bool RuleWatch::holds(const Watched& watched, const Known& record, const ValueTuple& before) {
+bool RuleJudge::holds(const Watched& watched, const Known& record, const ValueTuple& before) {
   return watched.check->holds({record.values, record.facts, 0, before});
 }
 
-Result<RuleWatch::KnownRecords> RuleWatch::read(const Watched& watched, const TouchedRecords& records) {
+Result<RuleJudge::KnownRecords> RuleJudge::read(const Watched& watched, const TouchedRecords& records) {
   KnownRecords out;
   if (records.empty()) return out;
   const Table& table = *watched.rule->table;
@@ -119,7 +119,7 @@ Result<RuleWatch::KnownRecords> RuleWatch::read(const Watched& watched, const To
   return out;
 }
 
-Result<std::vector<ValueTuple>> RuleWatch::allBroken(const Watched& watched) {
+Result<std::vector<ValueTuple>> RuleJudge::allBroken(const Watched& watched) {
   Query query;
   query.table = watched.rule->table;
   query.columns = query.table->writeKeyColumns();
@@ -135,7 +135,7 @@ Result<std::vector<ValueTuple>> RuleWatch::allBroken(const Watched& watched) {
   return out;
 }
 
-Status RuleWatch::lookBefore(const Facts& facts, const Verdicts& verdicts) {
+Status RuleJudge::lookBefore(const Facts& facts, const Verdicts& verdicts) {
   ITERANDUM_TRY(prepare());
   for (Watched& watched : watched_) {
     ITERANDUM_ASSIGN(watched.touched, RuleWays(session_, facts, verdicts, nullptr, progress_).touched(watched.reads));
@@ -147,7 +147,7 @@ Status RuleWatch::lookBefore(const Facts& facts, const Verdicts& verdicts) {
   return {};
 }
 
-Status RuleWatch::judgeWritten(const Facts& facts, Verdicts& verdicts, const Execution& execution) {
+Status RuleJudge::judgeWritten(const Facts& facts, Verdicts& verdicts, const Execution& execution) {
   for (Watched& watched : watched_) {
     const bool stays = watched.rule->table->cannotRollBack;
     if (watched.ownOnly) judgePromised(watched, facts, verdicts, true);
@@ -157,7 +157,7 @@ Status RuleWatch::judgeWritten(const Facts& facts, Verdicts& verdicts, const Exe
   return {};
 }
 
-Status RuleWatch::judgeOne(Watched& watched, const Facts& facts, Verdicts& verdicts, const Execution& execution) {
+Status RuleJudge::judgeOne(Watched& watched, const Facts& facts, Verdicts& verdicts, const Execution& execution) {
   const Renamed before = renamed(*watched.rule->table, facts, verdicts, execution);
   Renamed after;
   for (const auto& [now, was] : before) after.emplace(was, now);
@@ -191,7 +191,7 @@ Status RuleWatch::judgeOne(Watched& watched, const Facts& facts, Verdicts& verdi
 }
 
 // Records that no change leads to, as far as can be read, and that break the rule now: some trigger did it.
-Status RuleWatch::judgeTriggered(Watched& watched, const TouchedRecords& judged, const Facts& facts,
+Status RuleJudge::judgeTriggered(Watched& watched, const TouchedRecords& judged, const Facts& facts,
                                  Verdicts& verdicts) {
   ITERANDUM_ASSIGN(const std::vector<ValueTuple> broken, allBroken(watched));
   std::optional<RowPlace> cause;
@@ -216,7 +216,7 @@ Status RuleWatch::judgeTriggered(Watched& watched, const TouchedRecords& judged,
   return {};
 }
 
-Status RuleWatch::judgeRead(const Facts& facts, Verdicts& verdicts) {
+Status RuleJudge::judgeRead(const Facts& facts, Verdicts& verdicts) {
   ITERANDUM_TRY(prepare());
   for (const Watched& watched : watched_) {
     if (watched.ownOnly) {
@@ -228,7 +228,7 @@ Status RuleWatch::judgeRead(const Facts& facts, Verdicts& verdicts) {
   return {};
 }
 
-void RuleWatch::judgePromised(const Watched& watched, const Facts& facts, Verdicts& verdicts, bool written) const {
+void RuleJudge::judgePromised(const Watched& watched, const Facts& facts, Verdicts& verdicts, bool written) const {
   const Table& table = *watched.rule->table;
   std::vector<std::size_t> columns;
   for (const ColumnPath& path : watched.needs.columns) {
@@ -268,7 +268,7 @@ void RuleWatch::judgePromised(const Watched& watched, const Facts& facts, Verdic
   }
 }
 
-void RuleWatch::noteUnjudged(const Watched& watched, const Facts& facts, Verdicts& verdicts) const {
+void RuleJudge::noteUnjudged(const Watched& watched, const Facts& facts, Verdicts& verdicts) const {
   for (std::uint32_t b = 0; b < facts.blocks().size(); ++b) {
     const ExaminedBlock& block = facts.blocks()[b];
     const bool isRead = std::any_of(watched.reads.begin(), watched.reads.end(),
@@ -286,7 +286,7 @@ void RuleWatch::noteUnjudged(const Watched& watched, const Facts& facts, Verdict
   }
 }
 
-void RuleWatch::say(const Case& found, const ValueTuple& key, Verdicts& verdicts) {
+void RuleJudge::say(const Case& found, const ValueTuple& key, Verdicts& verdicts) {
   const ReadRule& rule = *found.watched->rule;
   const std::string message = (found.same ? "it breaks the house rule '" + rule.name + "' as it did before: "
                                           : "it would break the house rule '" + rule.name + "': ") +

@@ -1,4 +1,4 @@
-#include "cli/table_file.h"
+#include "core/files/table_file.h"
 
 #include <algorithm>
 
@@ -7,7 +7,7 @@
 #include "core/scope/column_path.h"
 #include "core/value/text_forms.h"
 
-namespace iterandum::cli {
+namespace iterandum {
 namespace {
 
 Result<char> delimiterCalled(const std::string& word) {
@@ -32,32 +32,38 @@ bool looksLikeJson(const std::string& text, const std::string& path) {
 
 }  // namespace
 
-Result<std::unique_ptr<TableFile>> TableFile::open(const Arguments& a, const Table& table, std::string content) {
+std::vector<std::string> TableFile::sheets() const {
+  return spreadsheet_ ? spreadsheet_->sheets() : std::vector<std::string>();
+}
+
+Result<std::unique_ptr<TableFile>> TableFile::open(const TableFileOptions& options, const Table& table,
+                                                   std::string content) {
   auto out = std::make_unique<TableFile>();
-  out->noValue_ = a.null;
+  out->noValue_ = options.noValue;
   out->content_ = std::move(content);
   if (looksLikeSpreadsheet(out->content_)) {
     out->form_ = Form::Spreadsheet;
     ITERANDUM_ASSIGN(out->spreadsheet_, Spreadsheet::open(out->content_));
     const std::vector<std::string>& names = out->spreadsheet_->sheets();
-    if (a.sheet.empty()) return out;
-    const auto found = std::find(names.begin(), names.end(), a.sheet);
+    if (options.sheet.empty()) return out;
+    const auto found = std::find(names.begin(), names.end(), options.sheet);
     if (found == names.end()) {
       std::string known;
       for (const std::string& name : names) known += (known.empty() ? "" : ", ") + name;
-      return fail(ErrorKind::NotFound, "there is no sheet '" + a.sheet + "' in it; there are " + known, "--sheet");
+      return fail(ErrorKind::NotFound, "there is no sheet '" + options.sheet + "' in it; there are " + known,
+                  "--sheet");
     }
     out->sheet_ = static_cast<std::size_t>(found - names.begin());
     return out;
   }
-  if (!a.sheet.empty()) return fail(ErrorKind::InvalidInput, "only a spreadsheet has sheets", "--sheet");
+  if (!options.sheet.empty()) return fail(ErrorKind::InvalidInput, "only a spreadsheet has sheets", "--sheet");
   ITERANDUM_ASSIGN(out->content_, textOfFile(std::move(out->content_), out->note_));
-  if (looksLikeJson(out->content_, a.file)) {
+  if (looksLikeJson(out->content_, options.name)) {
     out->form_ = Form::Json;
     return out;
   }
-  if (!a.delimiter.empty()) {
-    ITERANDUM_ASSIGN(out->delimiter_, delimiterCalled(a.delimiter));
+  if (!options.delimiter.empty()) {
+    ITERANDUM_ASSIGN(out->delimiter_, delimiterCalled(options.delimiter));
   } else {
     out->delimiter_ = delimiterOf(out->content_, [&](const std::string& text) {
       const std::string name = trimmed(text);
@@ -96,4 +102,4 @@ Result<std::unique_ptr<TableSource>> TableFile::linesBehindHeader(const Table& t
   return behind();
 }
 
-}  // namespace iterandum::cli
+}  // namespace iterandum

@@ -1,0 +1,16 @@
+// What a sheet shows, as a file: written behind the scenes, whole or not at all.
+#pragma once
+
+#include <QString>
+#include <string>
+
+#include "core/engines/session.h"
+#include "core/scope/scope.h"
+
+namespace iterandum {
+
+// How many records were written. Errors: the session's; InvalidInput, what the format has no place for; InvalidFile.
+[[nodiscard]] Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, const QString& path,
+                                                  const std::string& format, Progress& progress);
+
+}  // namespace iterandum

@@ -1,0 +1,198 @@
+// Files and house rules in the window: corrections from a list beside the sheet, what is shown written to a file, rules
+// stated from a sheet and held to by the review and by applying.
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QTimer>
+#include <fstream>
+
+#include "app/scope_fixture.h"
+
+namespace iterandum::test {
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::Not;
+
+class WindowFilesTest : public SheetScopeTest {
+ protected:
+  void SetUp() override {
+    QCoreApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
+    SheetScopeTest::SetUp();
+  }
+  // Answers the file dialog that comes next.
+  static void answerWith(const std::string& path) {
+    QTimer::singleShot(400, [path] {
+      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+      ASSERT_NE(nullptr, dialog);
+      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(QString::fromStdString(path));
+      QMetaObject::invokeMethod(dialog, "accept");
+    });
+  }
+  std::string write(const char* name, const std::string& text) const {
+    std::ofstream(db.file(name), std::ios::binary) << text;
+    return db.file(name);
+  }
+  [[nodiscard]] std::string read(const char* name) const {
+    std::ifstream in(db.file(name), std::ios::binary);
+    return {std::istreambuf_iterator<char>(in), {}};
+  }
+  template <typename Widget>
+  [[nodiscard]] Widget* part(const char* name) const {
+    return sheet()->findChild<Widget*>(name);
+  }
+  [[nodiscard]] std::string words() const { return part<QLabel>("fileWords")->text().toStdString(); }
+  [[nodiscard]] std::string lines() const {
+    auto* list = part<QListWidget>("fileLines");
+    QStringList out;
+    for (int i = 0; i < list->count(); ++i) out << list->item(i)->text();
+    return out.join(QLatin1Char('\n')).toStdString();
+  }
+
+  int acts = 0;
+};
+
+TEST_F(WindowFilesTest, AListIsHeldAgainstTheRecordsAndStagedAsOneGesture) {
+  openTable("tree");
+  answerWith(write("list.csv", "Corrections\ntree_id;condition;note;who\n7;3;old;Ada\n8;2;seen;Bo\n77;1;;\n9;nine;;\n"));
+  key(Qt::Key_I, kCtrlAlt);
+  ++acts;
+  ASSERT_TRUE(wait([&] { return part<QPushButton>("fileStage")->isEnabled(); })) << words();
+  EXPECT_THAT(words(), HasSubstr("4 lines: 2 records change in 2 cells, 0 are so already, 2 fail."));
+  EXPECT_THAT(words(), HasSubstr("The column “who” is left alone"));
+  EXPECT_THAT(lines(), HasSubstr("line 5: no record is named by it"));
+  EXPECT_THAT(lines(), HasSubstr("line 6: "));
+  EXPECT_THAT(lines(), HasSubstr("tree 7: condition 2 → 3"));
+  EXPECT_TRUE(changes().empty()) << "nothing is staged before it was looked at";
+  comeBack();
+  part<QComboBox>("fileMatch")->setFocus();
+  key(Qt::Key_Return, kCtrl);
+  ++acts;
+  EXPECT_EQ("edit 7 condition=3; edit 8 note=seen", staged());
+  EXPECT_EQ("Corrections from list.csv", changes().lastGesture().title);
+  EXPECT_FALSE(part<QWidget>("fileLines")->isVisible());
+  // The dialog's path and Enter are two more.
+  EXPECT_LE(acts + 2, 7);
+  ASSERT_TRUE(wait([&] { return view().hasFocus(); }));
+  key(Qt::Key_Z, kCtrl);
+  EXPECT_TRUE(changes().empty());
+}
+
+TEST_F(WindowFilesTest, WhatNamesARecordAndHowValuesAreWrittenCanBeChosen) {
+  openTable("tree");
+  answerWith(write("list.csv", "tag;height\nT7;1,5\nT9;20,25\nT10;1,0\n"));
+  key(Qt::Key_I, kCtrlAlt);
+  ASSERT_TRUE(wait([&] { return words().find("no line of it names") != std::string::npos; })) << words();
+  comeBack();
+  auto* match = part<QComboBox>("fileMatch");
+  match->setCurrentIndex(match->findText("tag"));
+  ASSERT_TRUE(wait([&] { return words().find("3 fail") != std::string::npos; })) << words();
+  part<QComboBox>("fileDecimal")->setCurrentIndex(1);
+  ASSERT_TRUE(wait([&] { return part<QPushButton>("fileStage")->isEnabled(); })) << words();
+  EXPECT_THAT(words(), HasSubstr("1 record changes in 1 cell, 1 is so already, 1 fails"));
+  QTest::mouseClick(part<QPushButton>("fileStage"), Qt::LeftButton);
+  EXPECT_EQ("edit 7 height=1.5", staged());
+}
+
+TEST_F(WindowFilesTest, AFileThatIsNoneIsSaid) {
+  openTable("tree");
+  answerWith(write("list.xlsx", "PK\x03\x04 nothing"));
+  key(Qt::Key_I, kCtrlAlt);
+  ASSERT_TRUE(wait([&] { return words().find("no spreadsheet") != std::string::npos; })) << words();
+  EXPECT_FALSE(part<QPushButton>("fileStage")->isEnabled());
+  comeBack();
+  part<QComboBox>("fileMatch")->setFocus();
+  key(Qt::Key_Escape);
+  EXPECT_TRUE(view().hasFocus());
+}
+
+TEST_F(WindowFilesTest, WhatIsShownIsWrittenAsItIsShown) {
+  openTable("tree");
+  sheet()->scope().setFilter(static_cast<int>(*sheet()->table().columnIndex("condition")), "2");
+  ASSERT_TRUE(shows("tag", "T7 T8"));
+  answerWith(db.file("out.csv"));
+  key(Qt::Key_E, kCtrlAlt);
+  ASSERT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file("out.csv"))); })) << message().toStdString();
+  EXPECT_THAT(read("out.csv"), HasSubstr("7,T7,1,2,12.5,old"));
+  EXPECT_THAT(read("out.csv"), Not(HasSubstr("T9")));
+  ASSERT_TRUE(wait([&] { return message().contains("2 records written to"); })) << message().toStdString();
+  comeBack();
+  answerWith(db.file("out.doc"));
+  key(Qt::Key_E, kCtrlAlt);
+  EXPECT_TRUE(message().contains("The ending says which form")) << message().toStdString();
+  EXPECT_FALSE(QFile::exists(QString::fromStdString(db.file("out.doc"))));
+}
+
+TEST_F(WindowFilesTest, ARuleIsStatedFromASheetShownAndHeldTo) {
+  openTable("tree");
+  // All records that break it are what the sheet shows: a filter, the rule, its name.
+  sheet()->scope().setFilter(static_cast<int>(*sheet()->table().columnIndex("condition")), "> 3");
+  ASSERT_TRUE(shows("tag", "T9"));
+  key(Qt::Key_X, kCtrlShift);
+  key(Qt::Key_A, kCtrl);
+  type("no bad trees");
+  key(Qt::Key_Return);
+  ASSERT_EQ(1U, window->desk()->houseRules().size()) << message().toStdString();
+  EXPECT_EQ("not (condition is above 3)", window->desk()->houseRules().front().holds);
+  // Kept for the next time.
+  window.reset();
+  start();
+  openTable("tree");
+  ASSERT_EQ(1U, window->desk()->houseRules().size());
+  sheet()->clearFilters();
+  ASSERT_TRUE(shows("tag", "T7 T8 T9"));
+  at(0, "condition");
+  type("4");
+  key(Qt::Key_Return);
+  at(2, "note");
+  type("x");
+  key(Qt::Key_Return);
+  goToReview();
+  ASSERT_TRUE(review()->review().has_value()) << message().toStdString();
+  const Review& found = *review()->review();
+  EXPECT_FALSE(found.ready);
+  ASSERT_EQ(2U, found.findings.size());
+  EXPECT_EQ("tree 7: it would break the house rule 'no bad trees': it must hold that condition is not above 3",
+            found.findings[0].message);
+  EXPECT_FALSE(found.findings[1].blocks) << "what was so before just the same is a note";
+  // And so does applying, whatever the review said.
+  window->desk()->applying().start("");
+  ASSERT_TRUE(wait([&] { return !window->desk()->applying().running(); }));
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+  EXPECT_EQ(2U, counts().edited);
+  key(Qt::Key_P, kCtrlShift);
+  choose("no bad");
+  ASSERT_TRUE(shows("tag", "T7 T9") || shows("tag", "T9")) << sentence();
+  EXPECT_THAT(sentence(), HasSubstr("condition is above 3"));
+  key(Qt::Key_K, kCtrl);
+  type("Forget a house");
+  key(Qt::Key_Return);
+  choose("no bad");
+  EXPECT_TRUE(window->desk()->houseRules().empty());
+}
+
+TEST_F(WindowFilesTest, RulesComeFromAFileAndOnesWithoutAPlaceStopNothing) {
+  openTable("tree");
+  answerWith(write("rules.json", R"({"format": "iterandum-rules", "version": 1, "rules": [
+    {"name": "gone", "table": "bush", "holds": "x = 1"}, {"name": "fine", "table": "tree", "stops": false, "holds": "condition < 3"}]})"));
+  key(Qt::Key_K, kCtrl);
+  choose("Import house rules");
+  ASSERT_TRUE(wait([&] { return message().contains("Kept, but not held to: house rule 'gone'"); })) << message().toStdString();
+  comeBack();
+  at(0, "condition");
+  type("4");
+  key(Qt::Key_Return);
+  goToReview();
+  EXPECT_TRUE(review()->review()->ready) << "one only warns, the other has no place";
+  ASSERT_EQ(1U, review()->review()->findings.size());
+  EXPECT_EQ("fine", review()->review()->findings.front().rule);
+  EXPECT_TRUE(message().contains("Not held to: house rule 'gone'")) << message().toStdString();
+  // Nothing can be stated of all records.
+  key(Qt::Key_Escape);
+  openTable("species");
+  key(Qt::Key_X, kCtrlShift);
+  EXPECT_TRUE(message().contains("This shows all records")) << message().toStdString();
+}
+
+}  // namespace
+}  // namespace iterandum::test
