@@ -64,9 +64,9 @@ Result<Exit> history(const Arguments& a) {
   std::optional<NamedRecord> record;
   if (!a.table.empty()) {
     ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
-    ITERANDUM_ASSIGN(TableName name, parseTableName(a.table));
+    ITERANDUM_ASSIGN(const TableName name, parseTableName(a.table));
     const Table* known = catalogue.find(name);
-    record = NamedRecord{known != nullptr ? known->name : std::move(name), {}, {}};
+    record = NamedRecord{known != nullptr ? known->name : name, {}, {}};
     if (!a.key.empty()) {
       ITERANDUM_ASSIGN(CalledKey key, readCalledKey(known, a.key, "KEY"));
       record->columns = std::move(key.columns);

@@ -54,7 +54,8 @@ class WindowFilesTest : public SheetScopeTest {
 
 TEST_F(WindowFilesTest, AListIsHeldAgainstTheRecordsAndStagedAsOneGesture) {
   openTable("tree");
-  answerWith(write("list.csv", "Corrections\ntree_id;condition;note;who\n7;3;old;Ada\n8;2;seen;Bo\n77;1;;\n9;nine;;\n"));
+  answerWith(
+      write("list.csv", "Corrections\ntree_id;condition;note;who\n7;3;old;Ada\n8;2;seen;Bo\n77;1;;\n9;nine;;\n"));
   key(Qt::Key_I, kCtrlAlt);
   ++acts;
   ASSERT_TRUE(wait([&] { return part<QPushButton>("fileStage")->isEnabled(); })) << words();
@@ -112,7 +113,8 @@ TEST_F(WindowFilesTest, WhatIsShownIsWrittenAsItIsShown) {
   ASSERT_TRUE(shows("tag", "T7 T8"));
   answerWith(db.file("out.csv"));
   key(Qt::Key_E, kCtrlAlt);
-  ASSERT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file("out.csv"))); })) << message().toStdString();
+  ASSERT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file("out.csv"))); }))
+      << message().toStdString();
   EXPECT_THAT(read("out.csv"), HasSubstr("7,T7,1,2,12.5,old"));
   EXPECT_THAT(read("out.csv"), Not(HasSubstr("T9")));
   ASSERT_TRUE(wait([&] { return message().contains("2 records written to"); })) << message().toStdString();
@@ -177,7 +179,8 @@ TEST_F(WindowFilesTest, RulesComeFromAFileAndOnesWithoutAPlaceStopNothing) {
     {"name": "gone", "table": "bush", "holds": "x = 1"}, {"name": "fine", "table": "tree", "stops": false, "holds": "condition < 3"}]})"));
   key(Qt::Key_K, kCtrl);
   choose("Import house rules");
-  ASSERT_TRUE(wait([&] { return message().contains("Kept, but not held to: house rule 'gone'"); })) << message().toStdString();
+  ASSERT_TRUE(wait([&] { return message().contains("Kept, but not held to: house rule 'gone'"); }))
+      << message().toStdString();
   comeBack();
   at(0, "condition");
   type("4");

@@ -20,7 +20,7 @@ using ::testing::Not;
 const std::string& spreadsheets() {
   static const TemporaryFolder kFolder;
   static const std::string kMade = [] {
-    const std::string folder = kFolder.file("");
+    std::string folder = kFolder.file("");
     const int status = std::system(("/usr/bin/python3 '" MAKE_SPREADSHEETS "' '" + folder + "'").c_str());
     EXPECT_EQ(0, status) << "python3-openpyxl and python3-odf make the spreadsheets";
     return folder;
@@ -178,7 +178,7 @@ TEST_P(CliFilesTest, BadFilesAreRefusedInTimeAndNamed) {
   refused("a.csv", "no line of it names");
   write("a.csv", "tree_id,note\n7,\"x\n");
   refused("a.csv", "a.csv, line 2: the quote that opens here is not closed");
-  write("a.csv", std::string("tree_id,note\n7,\0x\n", 19));
+  write("a.csv", std::string("tree_id,note\n7,\0x\n", 18));
   refused("a.csv", "NUL");
   write("a.csv", "tree_id,note,note\n7,x,y\n");
   refused("a.csv", "the column note is there twice");

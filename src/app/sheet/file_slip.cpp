@@ -31,14 +31,16 @@ std::vector<std::string> linesShown(const FileCorrections& corrections, const ch
   std::vector<std::string> out;
   for (const LineOutcome& line : corrections.lines) {
     if (out.size() == kMostShown) break;
-    if (line.failed()) out.push_back("! " + std::string(lineWord) + " " + std::to_string(line.line) + ": " + inWords(line, lineWord));
+    if (line.failed())
+      out.push_back("! " + std::string(lineWord) + " " + std::to_string(line.line) + ": " + inWords(line, lineWord));
   }
   for (const ChangeBlock& block : corrections.changes.blocks()) {
     for (std::size_t row = 0; row < block.rows() && out.size() < 2 * kMostShown; ++row) {
       const Change change = block.change(row);
       std::string text = recordInWords(change.table, change.key) + ":";
       for (const CellChange& cell : change.cells) {
-        text += " " + cell.column + " " + (cell.hasFrom ? valueInWords(cell.from) + " → " : "") + valueInWords(cell.to) + ";";
+        text += " " + cell.column + " " + (cell.hasFrom ? valueInWords(cell.from) + " → " : "") +
+                valueInWords(cell.to) + ";";
       }
       text.pop_back();
       out.push_back(text);
@@ -139,9 +141,11 @@ void FileSlip::fillMatch() {
     return out.join(QStringLiteral(", "));
   };
   const std::vector<std::string>& key = table.identity.columns;
-  const bool hasKey = std::all_of(key.begin(), key.end(), [&](const std::string& c) { return table.column(c) != nullptr; });
+  const bool hasKey =
+      std::all_of(key.begin(), key.end(), [&](const std::string& c) { return table.column(c) != nullptr; });
   if (hasKey) add(key, tr("key: %1").arg(listed(key)));
-  for (const UniqueKey& unique : table.keys) add(table.columnNames(unique.columns), listed(table.columnNames(unique.columns)));
+  for (const UniqueKey& unique : table.keys)
+    add(table.columnNames(unique.columns), listed(table.columnNames(unique.columns)));
   for (const Column& column : table.columns) add({column.name}, toQ(column.name));
 }
 
@@ -221,7 +225,8 @@ void FileSlip::take(Result<Found>&& found) {
   showSheets(sheet_->count() > 1);
   const CorrectionCounts& counts = found->corrections.counts;
   QStringList words{toQ(inWords(counts, found->lineWord.c_str())) + QLatin1Char('.')};
-  for (const std::string& name : found->leftAlone) words << tr("The column “%1” is left alone: the table has none like it.").arg(toQ(name));
+  for (const std::string& name : found->leftAlone)
+    words << tr("The column “%1” is left alone: the table has none like it.").arg(toQ(name));
   if (!found->note.empty()) words << tr("Of the file: %1.").arg(toQ(found->note));
   say(words.join(QLatin1Char('\n')), false);
   for (const std::string& text : found->shown) {
@@ -243,7 +248,8 @@ void FileSlip::stage() {
   if (!corrections_ || !stage_->isEnabled()) return;
   const QString title = tr("Corrections from %1").arg(QFileInfo(path_).fileName());
   if (!model_.desk().stageChanges(title, corrections_->changes)) return;
-  emit told(tr("%n record(s) staged from the file.", "", static_cast<int>(corrections_->counts.changing + corrections_->counts.added)));
+  emit told(tr("%n record(s) staged from the file.", "",
+               static_cast<int>(corrections_->counts.changing + corrections_->counts.added)));
   corrections_.reset();
   emit leaveAsked();
 }

@@ -32,7 +32,9 @@ Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, con
     column.isBorrowed() ? query.borrowed.push_back(column) : query.columns.push_back(column.column);
   }
   QSaveFile file(path);
-  const auto failed = [&] { return fail(ErrorKind::InvalidFile, file.errorString().toStdString(), path.toStdString()); };
+  const auto failed = [&] {
+    return fail(ErrorKind::InvalidFile, file.errorString().toStdString(), path.toStdString());
+  };
   if (!file.open(QIODevice::WriteOnly)) return failed();
   const auto writer = makeRecordWriter(format, std::move(form), [&](std::string_view piece) -> Status {
     if (file.write(piece.data(), static_cast<qint64>(piece.size())) < 0) return failed();

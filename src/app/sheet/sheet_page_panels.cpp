@@ -3,6 +3,7 @@
 #include <QSplitter>
 #include <algorithm>
 
+#include "app/sheet/record_export.h"
 #include "app/sheet/sheet_page.h"
 
 namespace iterandum {

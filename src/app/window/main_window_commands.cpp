@@ -338,7 +338,7 @@ void MainWindow::buildRuleCommands() {
       [this] { stateRule(true); }, sheet);
   c.add(
       "rule.warn", tr("House rule: warn of records like these"), {}, [this] { stateRule(false); }, sheet);
-  const auto choose = [this](const QString& prompt, std::function<void(const HouseRule&)> run) {
+  const auto choose = [this](const QString& prompt, const std::function<void(const HouseRule&)>& run) {
     return [this, prompt, run] { palette_->open(ruleEntries(run), prompt); };
   };
   c.add("rule.show", tr("Records that break a house rule"), keys(tr("Ctrl+Shift+P")),

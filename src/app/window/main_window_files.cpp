@@ -25,9 +25,9 @@ std::string formatOf(const QString& path) {
 
 void MainWindow::stageFromFile() {
   SheetPage* sheet = currentSheet();
-  const QString path = QFileDialog::getOpenFileName(
-      this, tr("Corrections from a file"), QString(),
-      tr("Lists (*.csv *.tsv *.txt *.json *.jsonl *.xlsx *.ods);;All files (*)"));
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("Corrections from a file"), QString(),
+                                   tr("Lists (*.csv *.tsv *.txt *.json *.jsonl *.xlsx *.ods);;All files (*)"));
   if (!path.isEmpty()) sheet->stageFromFile(path);
 }
 
@@ -40,7 +40,8 @@ void MainWindow::exportRecords() {
   if (path.isEmpty()) return;
   const std::string format = formatOf(path);
   if (format.empty()) {
-    return say(tr("%1: nothing is written. The ending says which form it is to have: .xlsx, .csv, .tsv, .json, .jsonl, .md, .html or .sql.")
+    return say(tr("%1: nothing is written. The ending says which form it is to have: .xlsx, .csv, .tsv, .json, .jsonl, "
+                  ".md, .html or .sql.")
                    .arg(QFileInfo(path).fileName()));
   }
   sheet->exportRecords(path, format);

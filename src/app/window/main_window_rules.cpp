@@ -24,7 +24,8 @@ void MainWindow::stateRule(bool stops) {
   if (!read || !problems.empty()) return say(tr("The sentence cannot be read; mend it first."));
   const Condition where = read->where();
   if (where.op == Condition::Op::All) {
-    return say(tr("This shows all records. Leave those that must not be, by a filter or the sentence; then state the rule."));
+    return say(
+        tr("This shows all records. Leave those that must not be, by a filter or the sentence; then state the rule."));
   }
   HouseRule rule;
   rule.table = displayName(sheet->table().name);
@@ -69,7 +70,8 @@ void MainWindow::exportRules() {
 
 void MainWindow::importRules() {
   constexpr std::int64_t kMostBytes = 4 << 20;
-  const auto file = importDocument(this, {tr("Import house rules from a file"), tr("House rules (*.json)")}, kMostBytes);
+  const auto file =
+      importDocument(this, {tr("Import house rules from a file"), tr("House rules (*.json)")}, kMostBytes);
   const auto refuse = [this](const QString& path, const std::string& why) {
     say(tr("%1 cannot be read as house rules: %2").arg(path, toQ(why)));
   };

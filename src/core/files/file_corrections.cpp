@@ -5,6 +5,7 @@
 #include <unordered_set>
 
 #include "core/acts/record_acts.h"
+#include "core/catalogue/column_rules.h"
 #include "core/value/text_forms.h"
 
 namespace iterandum {

@@ -25,7 +25,7 @@ std::string timeOfDay(std::string_view text) {
   unsigned hours = 0;
   unsigned minutes = 0;
   double seconds = 0;
-  const std::string whole(text);
+  std::string whole(text);
   if (std::sscanf(whole.c_str(), "PT%uH%uM%lfS", &hours, &minutes, &seconds) != 3 || hours > 23) return whole;
   std::string out(16, '\0');
   const int size =

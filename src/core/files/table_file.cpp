@@ -73,7 +73,10 @@ Result<std::unique_ptr<TableFile>> TableFile::open(const TableFileOptions& optio
   return out;
 }
 
-Result<std::unique_ptr<TableSource>> TableFile::sheet(std::size_t index) { return spreadsheet_->sheet(index); }
+Result<std::unique_ptr<TableSource>> TableFile::sheet(std::size_t index) {
+  if (index >= spreadsheet_->sheets().size()) return fail(ErrorKind::InvalidFile, "there is no sheet in it");
+  return spreadsheet_->sheet(index);
+}
 
 Result<std::unique_ptr<TableSource>> TableFile::lines() {
   if (form_ == Form::Spreadsheet) return sheet(sheet_.value_or(0));
