@@ -17,7 +17,6 @@
 namespace iterandum::test {
 namespace {
 
-using ::testing::HasSubstr;
 
 // Named by two columns; a unique tag besides; `kind` is shared by several.
 constexpr const char* kShelf = R"(
