@@ -17,7 +17,6 @@
 namespace iterandum::test {
 namespace {
 
-
 // Named by two columns; a unique tag besides; `kind` is shared by several.
 constexpr const char* kShelf = R"(
   CREATE TABLE shelf (row_no INTEGER NOT NULL, place VARCHAR(12) NOT NULL, tag VARCHAR(12) NOT NULL UNIQUE, kind INTEGER,

@@ -82,6 +82,7 @@ void FileSlip::build() {
   auto* grid = new QGridLayout;
   grid->setColumnStretch(1, 1);
   grid->setVerticalSpacing(4);
+  grid->setHorizontalSpacing(12);
   sheet_ = addChoice(grid, tr("Sheet"), "fileSheet", {tr("the first with a header")});
   match_ = addChoice(grid, tr("Named by"), "fileMatch", {});
   blank_ = addChoice(grid, tr("A blank field"), "fileBlank", {tr("means no value"), tr("leaves the cell alone")});
@@ -227,6 +228,7 @@ void FileSlip::take(Result<Found>&& found) {
   QStringList words{toQ(inWords(counts, found->lineWord.c_str())) + QLatin1Char('.')};
   for (const std::string& name : found->leftAlone)
     words << tr("The column “%1” is left alone: the table has none like it.").arg(toQ(name));
+  if (counts.failed > 0) words << tr("Lines that fail are left out.");
   if (!found->note.empty()) words << tr("Of the file: %1.").arg(toQ(found->note));
   say(words.join(QLatin1Char('\n')), false);
   for (const std::string& text : found->shown) {
@@ -237,10 +239,7 @@ void FileSlip::take(Result<Found>&& found) {
   }
   const std::uint64_t records = counts.changing + counts.added;
   stage_->setEnabled(records > 0);
-  stage_->setText(records == 0 ? tr("Nothing to stage")
-                  : counts.failed > 0
-                      ? tr("Stage %n record(s), without the lines that fail", "", static_cast<int>(records))
-                      : tr("Stage %n record(s)", "", static_cast<int>(records)));
+  stage_->setText(records == 0 ? tr("Nothing to stage") : tr("Stage %n record(s)", "", static_cast<int>(records)));
   corrections_ = std::move(found->corrections);
 }
 
