@@ -20,10 +20,11 @@ class WindowFilesTest : public SheetScopeTest {
     QCoreApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
     SheetScopeTest::SetUp();
   }
-  // Answers the file dialog that comes next.
-  static void answerWith(const std::string& path) {
-    QTimer::singleShot(400, [path] {
+  // Answers the file dialog that comes next, whenever that is.
+  static void answerWith(const std::string& path, int tries = 100) {
+    QTimer::singleShot(50, [path, tries] {
       auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+      if (dialog == nullptr && tries > 0) return answerWith(path, tries - 1);
       ASSERT_NE(nullptr, dialog);
       dialog->findChild<QLineEdit*>("fileNameEdit")->setText(QString::fromStdString(path));
       QMetaObject::invokeMethod(dialog, "accept");

@@ -91,14 +91,16 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
     if (isVisible()) showGroups();
   });
   watchApplying();
-  connect(&desk_, &Desk::stagedChanged, this, [this] {
+  const auto lookAgain = [this] {
     stale_ = true;
     if (isVisible() && !desk_.applying().running()) {
       rehearse();
     } else {
       emit stateChanged();
     }
-  });
+  };
+  connect(&desk_, &Desk::stagedChanged, this, lookAgain);
+  connect(&desk_, &Desk::houseRulesChanged, this, lookAgain);
 }
 
 void ReviewPage::showView(int view) {

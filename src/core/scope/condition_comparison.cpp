@@ -186,7 +186,15 @@ Result<Condition> ConditionReader::withColumn(const Path& path, Op op, const Con
   };
   const auto before = beforeIn(value.text);
   if (before && !noBefore().empty()) return wrongHere(noBefore());
-  // Through a reference, both are columns of the record there.
+  // Through a reference, both are columns of the record there; what it held before may be named from here, too.
+  if (before && !path.steps.empty()) {
+    const auto whole = readColumnPath(*table_, *before, context_.catalogue);
+    if (whole && whole->steps == path.steps) {
+      ITERANDUM_ASSIGN(Condition out, columnCondition(*path.column, op, *path.table->column(whole->column), value));
+      out.otherBefore = true;
+      return out;
+    }
+  }
   const auto other = readColumnPath(*path.table, std::vector{before ? std::string(*before) : value.text}, nullptr);
   if (!other) return wrongHere(other.error().message);
   ITERANDUM_ASSIGN(Condition out, columnCondition(*path.column, op, *path.table->column(other->column), value));
