@@ -153,6 +153,17 @@ TEST_P(CliFilesTest, ValuesAsPeopleWriteThem) {
           "\"inspected_on\": \"2025-05-05\"}, \"cells\": {\"grade\": {\"from\": \"unknown\", \"to\": \"sound\"}}"));
 }
 
+TEST_P(CliFilesTest, DaysOfASpreadsheetAreDays) {
+  // The first differs, the second is so already, the third has a time of day, which no day has.
+  ASSERT_EQ(3, run("stage $DB inspection --from $IN/days.xlsx -o changes.json"));
+  EXPECT_THAT(err, HasSubstr("row 4: "));
+  EXPECT_THAT(err, HasSubstr("3 rows: 1 record changes in 1 cell, 1 is so already, 1 fails"));
+  ASSERT_EQ(0, run("stage $DB inspection --from $IN/days.xlsx --leave-out-failed -o -"));
+  EXPECT_THAT(
+      out,
+      HasSubstr("\"inspected_on\": \"2025-03-02\"}, \"cells\": {\"grade\": {\"from\": \"sound\", \"to\": \"poor\"}}"));
+}
+
 TEST_P(CliFilesTest, WhatSpreadsheetsHoldBesidesValuesIsSaid) {
   ASSERT_EQ(3, run("stage $DB tree --from $IN/spoilt.xlsx -o changes.json --report report.xlsx"));
   EXPECT_THAT(err, HasSubstr("row 3: the cell of condition holds the error #N/A"));
