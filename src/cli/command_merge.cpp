@@ -33,16 +33,7 @@ void sayDoubles(const MergePlan& plan, bool go) {
 
 Result<MergeWish> readWish(const Arguments& a, Session& session, const Catalogue& catalogue, Progress& progress) {
   MergeWish wish;
-  ITERANDUM_ASSIGN(const TableName name, parseTableName(a.table));
-  wish.table = catalogue.find(name);
-  if (wish.table == nullptr) {
-    const std::string close = catalogue.closestName(name.name);
-    return fail(ErrorKind::NotFound,
-                "there is no table " + displayName(name) + (close.empty() ? "" : "; did you mean " + close + "?"));
-  }
-  if (wish.table->writeKeyColumns().empty()) {
-    return fail(ErrorKind::InvalidInput, "records of " + displayName(wish.table->name) + " cannot be told apart");
-  }
+  ITERANDUM_ASSIGN(wish.table, tableToChange(catalogue, a.table));
   ITERANDUM_ASSIGN(wish.keep, readKey(session, *wish.table, a.keep, "--keep", progress));
   for (const std::string& key : a.drop) {
     ITERANDUM_ASSIGN(ValueTuple dropped, readKey(session, *wish.table, key, "--drop", progress));

@@ -2,6 +2,7 @@
 #include "cli/changes_output.h"
 #include "cli/files.h"
 #include "cli/scope_call.h"
+#include "core/files/value_list.h"
 
 namespace iterandum::cli {
 namespace {

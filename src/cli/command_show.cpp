@@ -5,7 +5,6 @@
 #include "cli/files.h"
 #include "cli/record_output.h"
 #include "cli/scope_call.h"
-#include "cli/shown_records.h"
 #include "core/scope/scope.h"
 #include "core/value/json.h"
 #include "core/value/visible_text.h"
@@ -88,7 +87,7 @@ void tableJson(JsonWriter& out, const Table& table, std::optional<std::uint64_t>
   out.endArray().endObject();
 }
 
-std::unique_ptr<RecordWriter> writerFor(const Arguments& a, const Shown& shown, RecordWriter::Sink sink) {
+std::unique_ptr<RecordWriter> writerFor(const Arguments& a, const ShownRecords& shown, RecordWriter::Sink sink) {
   if (a.format.empty() || a.format == "table") return makeTableWriter(shown.form.columns, std::move(sink));
   return makeRecordWriter(a.format, shown.form, std::move(sink));
 }
@@ -98,16 +97,15 @@ Status show(const Arguments& a) {
   ITERANDUM_TRY(refuseTargets({a.output}, {a.scopeFile}, a.database));
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress;
-  ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
-  ITERANDUM_ASSIGN(const ReadScope read, readCalledScope(a, session->info().address, catalogue));
-  ITERANDUM_ASSIGN(const Shown shown, readShown(a, *session, read));
-  if (a.output.empty() || a.output == "-") {
-    const auto writer = writerFor(a, shown, [](std::string_view piece) { return writeOut(piece); });
-    return writeRecords(*session, shown, *writer, progress);
-  }
+  ITERANDUM_ASSIGN(const auto called, readCalledRecords(a, *session, progress));
+  const auto write = [&](RecordWriter::Sink sink) -> Status {
+    const auto writer = writerFor(a, called->shown, std::move(sink));
+    ITERANDUM_TRY(writeRecords(*session, called->shown, *writer, progress));
+    return {};
+  };
+  if (a.output.empty() || a.output == "-") return write([](std::string_view piece) { return writeOut(piece); });
   ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.output));
-  const auto writer = writerFor(a, shown, [&](std::string_view piece) { return file->append(piece); });
-  ITERANDUM_TRY(writeRecords(*session, shown, *writer, progress));
+  ITERANDUM_TRY(write([&](std::string_view piece) { return file->append(piece); }));
   ITERANDUM_TRY(file->finish());
   return file->putInPlace();
 }

@@ -17,20 +17,6 @@ constexpr std::uint64_t kMostNamed = 1000;
 
 void say(const std::string& text) { std::fprintf(stderr, "%s\n", visibleText(text).c_str()); }
 
-Result<const Table*> tableCalled(const Catalogue& catalogue, const std::string& called) {
-  ITERANDUM_ASSIGN(const TableName name, parseTableName(called));
-  const Table* table = catalogue.find(name);
-  if (table == nullptr) {
-    const std::string close = catalogue.closestName(name.name);
-    return fail(ErrorKind::NotFound,
-                "there is no table " + displayName(name) + (close.empty() ? "" : "; did you mean " + close + "?"));
-  }
-  if (table->writeKeyColumns().empty()) {
-    return fail(ErrorKind::InvalidInput, "records of " + displayName(table->name) + " cannot be told apart");
-  }
-  return table;
-}
-
 CorrectionOptions optionsOf(const Arguments& a) {
   CorrectionOptions out;
   out.addMissing = a.addMissing;
@@ -133,7 +119,7 @@ Result<Exit> stage(const Arguments& a) {
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
-  ITERANDUM_ASSIGN(const Table* table, tableCalled(catalogue, a.table));
+  ITERANDUM_ASSIGN(const Table* table, tableToChange(catalogue, a.table));
   // What is wrong with the file names the file.
   const auto placed = [&](Error error) {
     const std::string named = a.file == "-" ? "standard input" : a.file;

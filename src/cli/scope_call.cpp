@@ -127,6 +127,30 @@ Result<ReadScope> readCalledScope(const Arguments& a, const std::string& address
   return readTable(scope, catalogue);
 }
 
+Result<std::unique_ptr<CalledRecords>> readCalledRecords(const Arguments& a, Session& session, Progress& progress) {
+  auto out = std::make_unique<CalledRecords>();
+  ITERANDUM_ASSIGN(out->catalogue, session.readCatalogue(progress));
+  ITERANDUM_ASSIGN(out->scope, readCalledScope(a, session.info().address, out->catalogue));
+  ITERANDUM_ASSIGN(out->shown, shownRecords(out->scope, session, a.format));
+  out->shown.query.limit = a.limit;
+  out->shown.form.noValue = a.null;
+  return out;
+}
+
+Result<const Table*> tableToChange(const Catalogue& catalogue, const std::string& called) {
+  ITERANDUM_ASSIGN(const TableName name, parseTableName(called));
+  const Table* table = catalogue.find(name);
+  if (table == nullptr) {
+    const std::string close = catalogue.closestName(name.name);
+    return fail(ErrorKind::NotFound,
+                "there is no table " + displayName(name) + (close.empty() ? "" : "; did you mean " + close + "?"));
+  }
+  if (table->writeKeyColumns().empty()) {
+    return fail(ErrorKind::InvalidInput, "records of " + displayName(table->name) + " cannot be told apart");
+  }
+  return table;
+}
+
 Result<Catalogue> catalogueWithStated(Session& session, Progress& progress) {
   ITERANDUM_ASSIGN(Catalogue catalogue, session.readCatalogue(progress));
   ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "cli/command_line.h"
+#include "core/files/shown_records.h"
 #include "core/scope/scope.h"
 
 namespace iterandum::cli {
@@ -18,6 +19,17 @@ namespace iterandum::cli {
 // Both.
 [[nodiscard]] Result<ReadScope> readCalledScope(const Arguments& arguments, const std::string& address,
                                                 const Catalogue& catalogue);
+// The records that the words of `show` mean, ready to be written; the catalogue and the scope that they stand on come
+// along.
+struct CalledRecords {
+  Catalogue catalogue;
+  ReadScope scope;
+  ShownRecords shown;
+};
+[[nodiscard]] Result<std::unique_ptr<CalledRecords>> readCalledRecords(const Arguments& arguments, Session& session,
+                                                                       Progress& progress);
+// The table that is named, whose records can be told apart. Errors: NotFound, with the closest name; InvalidInput.
+[[nodiscard]] Result<const Table*> tableToChange(const Catalogue& catalogue, const std::string& called);
 // What the database holds, with the references that somebody stated for it.
 [[nodiscard]] Result<Catalogue> catalogueWithStated(Session& session, Progress& progress);
 

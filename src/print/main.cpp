@@ -1,13 +1,12 @@
 // iterandum-print: records as a PDF, without a screen. It takes the words of `iterandum-cli show`.
-#include <QBuffer>
 #include <QGuiApplication>
+#include <QIODevice>
 #include <csignal>
 #include <cstdio>
 #include <exception>
 
 #include "cli/files.h"
 #include "cli/scope_call.h"
-#include "cli/shown_records.h"
 #include "print/page_writer.h"
 
 namespace iterandum::cli {
@@ -42,18 +41,14 @@ Status print(const Arguments& a) {
   ITERANDUM_TRY(refuseTargets({a.output}, {a.scopeFile}, a.database));
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress;
-  ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
-  ITERANDUM_ASSIGN(const ReadScope read, readCalledScope(a, session->info().address, catalogue));
-  ITERANDUM_ASSIGN(const Shown shown, readShown(a, *session, read));
+  ITERANDUM_ASSIGN(const auto called, readCalledRecords(a, *session, progress));
   ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.output));
   PieceDevice device([&](std::string_view piece) { return file->append(piece); });
   device.open(QIODevice::WriteOnly | QIODevice::Unbuffered);
-  Status printed;
   {
-    PageWriter writer(shown.form, device);
-    printed = writeRecords(*session, shown, writer, progress);
+    PageWriter writer(called->shown.form, device);
+    ITERANDUM_TRY(writeRecords(*session, called->shown, writer, progress));
   }
-  ITERANDUM_TRY(std::move(printed));
   if (!device.status()) return device.status();
   ITERANDUM_TRY(file->finish());
   return file->putInPlace();

@@ -2,13 +2,10 @@
 // printed; house rules and history, with their exit statuses.
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
-#include <sys/wait.h>
 
 #include <cstdlib>
-#include <filesystem>
-#include <fstream>
 
-#include "support/test_database.h"
+#include "cli/cli_fixture.h"
 
 namespace iterandum::test {
 namespace {
@@ -28,40 +25,13 @@ const std::string& spreadsheets() {
   return kMade;
 }
 
-class CliFilesTest : public EngineTest {
+// $IN has the spreadsheets.
+class CliFilesTest : public CliRegisterTest {
  protected:
-  // Through the shell, in the folder of the test; $DB is the database, $IN has the spreadsheets.
-  int run(const std::string& words, const std::string& binary = CLI_BINARY) {
-    std::ofstream(db.file("call")) << "cd '" << db.file("") << "'\nexport XDG_STATE_HOME='" << db.file("state")
-                                   << "' DB='" << db.address() << "' IN='" << spreadsheets() << "'\n'" << binary << "' "
-                                   << words << " > out 2> err\n";
-    const int status = std::system(("bash '" + db.file("call") + "'").c_str());
-    err = read("err");
-    out = read("out");
-    return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
-  }
-  [[nodiscard]] std::string read(const std::string& name) const {
-    std::ifstream in(db.file(name), std::ios::binary);
-    return {std::istreambuf_iterator<char>(in), {}};
-  }
-  void write(const std::string& name, const std::string& text) const {
-    std::ofstream(db.file(name), std::ios::binary) << text;
-  }
-  [[nodiscard]] bool exists(const std::string& name) const { return std::filesystem::exists(db.file(name)); }
-  // Stages, applies, and gives what the trees hold.
+  void SetUp() override { variables["IN"] = spreadsheets(); }
   std::string trees(const std::string& words) {
-    if (const int status = run("stage $DB tree " + words + " -o changes.json"); status != 0) {
-      return std::to_string(status) + ": " + err;
-    }
-    if (const int status = run("apply $DB changes.json"); status != 0) {
-      return "apply " + std::to_string(status) + ": " + out + err;
-    }
-    return db.rows("SELECT tree_id, tag, condition, height, note FROM tree ORDER BY tree_id");
+    return applied("stage $DB tree " + words, "tree_id, tag, condition, height, note");
   }
-
-  TestDatabase db{smallRegister(GetParam()), GetParam()};
-  std::string out;
-  std::string err;
 };
 ITERANDUM_ON_ALL_ENGINES(CliFilesTest);
 
@@ -279,7 +249,8 @@ TEST_P(CliFilesTest, AFileIsWrittenWholeOrNotAtAll) {
 }
 
 TEST_P(CliFilesTest, APdfIsPrintedWithoutAScreen) {
-  ASSERT_EQ(0, run("$DB tree --where 'condition = 2' --columns tag,species.name,note -o out.pdf", PRINT_BINARY)) << err;
+  ASSERT_EQ(0, run("$DB tree --where 'condition = 2' --columns tag,species.name,note -o out.pdf", "", PRINT_BINARY))
+      << err;
   EXPECT_EQ("", err);
   ASSERT_EQ(0, std::system(("pdftotext -layout '" + db.file("out.pdf") + "' '" + db.file("out.txt") + "'").c_str()));
   const std::string text = read("out.txt");
@@ -289,9 +260,9 @@ TEST_P(CliFilesTest, APdfIsPrintedWithoutAScreen) {
   EXPECT_THAT(text, HasSubstr("no value"));
   EXPECT_THAT(text, Not(HasSubstr("T9")));
   EXPECT_THAT(text, HasSubstr("page 1"));
-  EXPECT_EQ(2, run("$DB tree", PRINT_BINARY));
+  EXPECT_EQ(2, run("$DB tree", "", PRINT_BINARY));
   EXPECT_THAT(err, HasSubstr("iterandum-print: say with -o"));
-  EXPECT_EQ(2, run("$DB tre -o out.pdf", PRINT_BINARY));
+  EXPECT_EQ(2, run("$DB tre -o out.pdf", "", PRINT_BINARY));
 }
 
 TEST_P(CliFilesTest, HouseRulesFromAFile) {

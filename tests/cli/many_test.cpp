@@ -2,13 +2,11 @@
 // off.
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
-#include <sys/wait.h>
 
-#include <cstdlib>
 #include <fstream>
 
+#include "cli/cli_fixture.h"
 #include "core/store/store.h"
-#include "support/test_database.h"
 
 namespace iterandum::test {
 namespace {
@@ -16,39 +14,11 @@ namespace {
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-class CliManyTest : public EngineTest {
+class CliManyTest : public CliRegisterTest {
  protected:
-  // Through the shell, in the folder of the test; $DB is the database. What is said on standard error is in `err`.
-  int run(const std::string& arguments, const std::string& behind = "") {
-    std::ofstream(db.file("call")) << "cd '" << db.file("") << "'\nexport XDG_STATE_HOME='" << db.file("state")
-                                   << "' DB='" << db.address() << "'\n" CLI_BINARY " " << arguments << " > out 2> err "
-                                   << behind << "\n";
-    const int status = std::system(("bash '" + db.file("call") + "'").c_str());
-    err = read("err");
-    out = read("out");
-    return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
-  }
-  [[nodiscard]] std::string read(const std::string& name) const {
-    std::ifstream in(db.file(name), std::ios::binary);
-    return {std::istreambuf_iterator<char>(in), {}};
-  }
-  void write(const std::string& name, const std::string& text) const {
-    std::ofstream(db.file(name), std::ios::binary) << text;
-  }
-  [[nodiscard]] bool exists(const std::string& name) const { return std::ifstream(db.file(name)).good(); }
-  // Stages, applies, and gives what the trees hold.
   std::string trees(const std::string& acts) {
-    if (const int status = run("set $DB tree " + acts + " -o changes.json"); status != 0) {
-      return std::to_string(status) + ": " + err;
-    }
-    if (const int status = run("apply $DB changes.json"); status != 0)
-      return "apply " + std::to_string(status) + ": " + out + err;
-    return db.rows("SELECT tree_id, tag, species_id, condition, height, note FROM tree ORDER BY tree_id");
+    return applied("set $DB tree " + acts, "tree_id, tag, species_id, condition, height, note");
   }
-
-  TestDatabase db{smallRegister(GetParam()), GetParam()};
-  std::string out;
-  std::string err;
 };
 ITERANDUM_ON_ALL_ENGINES(CliManyTest);
 

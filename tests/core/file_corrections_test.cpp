@@ -277,6 +277,15 @@ TEST_P(FileCorrectionsTest, WhatNamesSeveralAndWhatIsMissing) {
   ASSERT_TRUE(both) << both.error().text();
   EXPECT_EQ(1U, both->counts.added);
   EXPECT_EQ(2U, both->counts.removed);
+  // However many a line names: none of them is missing.
+  for (const char* tag : {"t4", "t5", "t6"}) {
+    db.run(std::string("INSERT INTO shelf (row_no, place, tag, kind) VALUES (5, '") + tag + "', '" + tag + "', 5)");
+  }
+  const auto many = held("kind,note\n5,x\n6,y\n", {"kind"}, all);
+  ASSERT_TRUE(many) << many.error().text();
+  EXPECT_EQ(LineOutcome::Kind::Several, many->lines[0].kind);
+  EXPECT_EQ(0U, many->counts.removed);
+  db.run("DELETE FROM shelf WHERE row_no = 5");
   // A record that lines name which cannot be staged is not missing.
   const auto named = held("row_no,place,kind\n1,a,many\n1,b,1\n1,b,2\n", {}, all);
   ASSERT_TRUE(named) << named.error().text();

@@ -7,6 +7,7 @@
 #include "core/acts/act.h"
 #include "core/acts/recipe.h"
 #include "core/expression/expression.h"
+#include "core/files/value_list.h"
 
 using namespace iterandum;
 

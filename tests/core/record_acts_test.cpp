@@ -8,6 +8,7 @@
 #include <random>
 
 #include "core/acts/text_replacement.h"
+#include "core/files/value_list.h"
 #include "core/value/decimal.h"
 #include "support/test_database.h"
 

@@ -110,19 +110,10 @@ void FileSlip::build() {
   lines_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   lines_->setMinimumHeight(80);
   layout->addWidget(lines_, 1);
-  auto* buttons = new QHBoxLayout;
-  stage_ = new QPushButton(tr("Stage"), this);
-  stage_->setObjectName("fileStage");
-  stage_->setProperty("primary", true);
-  stage_->setToolTip(tr("Stages it as one gesture, which Undo takes back (Ctrl+Enter)"));
-  auto* close = new QPushButton(tr("Close"), this);
-  close->setToolTip(tr("Esc"));
-  buttons->addWidget(stage_, 1);
-  buttons->addWidget(close);
-  layout->addSpacing(4);
-  layout->addLayout(buttons);
+  const PanelFoot foot = buildPanelFoot(this, layout, tr("Stage"), "fileStage");
+  stage_ = foot.stage;
   connect(stage_, &QPushButton::clicked, this, &FileSlip::stage);
-  connect(close, &QPushButton::clicked, this, &FileSlip::leaveAsked);
+  connect(foot.close, &QPushButton::clicked, this, &FileSlip::leaveAsked);
 }
 
 // The key, then other unique keys, then each column by itself.

@@ -72,17 +72,8 @@ void MergeSlip::build() {
   doubles_->setObjectName("mergeDoubles");
   doubles_->hide();
   layout->addWidget(doubles_);
-  auto* buttons = new QHBoxLayout;
-  stage_ = new QPushButton(tr("Merge"), this);
-  stage_->setObjectName("mergeStage");
-  stage_->setProperty("primary", true);
-  stage_->setToolTip(tr("Stages it as one gesture, which Undo takes back (Ctrl+Enter)"));
-  auto* close = new QPushButton(tr("Close"), this);
-  close->setToolTip(tr("Esc"));
-  buttons->addWidget(stage_, 1);
-  buttons->addWidget(close);
-  layout->addSpacing(4);
-  layout->addLayout(buttons);
+  const PanelFoot foot = buildPanelFoot(this, layout, tr("Merge"), "mergeStage");
+  stage_ = foot.stage;
   connect(keep_, &QComboBox::currentIndexChanged, this, [this](int keep) {
     if (keep < 0) return;
     // Where nobody chose otherwise, the one that stays keeps its own.
@@ -95,7 +86,7 @@ void MergeSlip::build() {
   connect(doubles_, &QCheckBox::toggled, this, [this] { plan(); });
   values_->installEventFilter(this);
   connect(stage_, &QPushButton::clicked, this, &MergeSlip::stage);
-  connect(close, &QPushButton::clicked, this, &MergeSlip::leaveAsked);
+  connect(foot.close, &QPushButton::clicked, this, &MergeSlip::leaveAsked);
 }
 
 QString MergeSlip::open() {

@@ -1,7 +1,10 @@
 // What pages have in common: a list at the side (review, history), the head of a panel beside the sheet.
 #pragma once
 
+#include <QCoreApplication>
+#include <QHBoxLayout>
 #include <QLabel>
+#include <QPushButton>
 #include <QVBoxLayout>
 #include <QWidget>
 
@@ -61,6 +64,28 @@ struct PanelHead {
   head.layout->addWidget(head.title);
   head.layout->addWidget(head.subtitle);
   return head;
+}
+
+struct PanelFoot {
+  QPushButton* stage;
+  QPushButton* close;
+};
+
+// The last line of a panel whose work ends in one gesture.
+[[nodiscard]] inline PanelFoot buildPanelFoot(QWidget* panel, QVBoxLayout* layout, const QString& text,
+                                              const char* name) {
+  const auto tr = [](const char* words) { return QCoreApplication::translate("PanelFoot", words); };
+  PanelFoot foot{new QPushButton(text, panel), new QPushButton(tr("Close"), panel)};
+  foot.stage->setObjectName(name);
+  foot.stage->setProperty("primary", true);
+  foot.stage->setToolTip(tr("Stages it as one gesture, which Undo takes back (Ctrl+Enter)"));
+  foot.close->setToolTip(tr("Esc"));
+  auto* line = new QHBoxLayout;
+  line->addWidget(foot.stage, 1);
+  line->addWidget(foot.close);
+  layout->addSpacing(4);
+  layout->addLayout(line);
+  return foot;
 }
 
 }  // namespace iterandum

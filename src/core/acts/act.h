@@ -33,8 +33,4 @@ struct Act {
 // "condition_code to 5", "Steps → Stairs in name": for titles.
 [[nodiscard]] std::string actInWords(const Act& act);
 
-// A list of old and new values: lines of two fields (RFC 4180), without a header. A field that is empty stands for no
-// value, "" for empty text. Errors: InvalidFile with the line.
-[[nodiscard]] Result<std::vector<std::pair<TypedOrNone, TypedOrNone>>> readMap(std::string_view csv);
-
 }  // namespace iterandum

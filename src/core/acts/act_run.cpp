@@ -2,6 +2,7 @@
 
 #include <memory>
 
+#include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"
 
 namespace iterandum {
@@ -26,23 +27,6 @@ Result<KeySet> keysWhere(Session& session, const Query& which, const Condition& 
   return out;
 }
 
-// Where each of the needs lies in the rows of the query, which hold the borrowed ones last.
-std::vector<std::size_t> askFor(const RecordNeeds& needs, Query& query) {
-  std::vector<std::size_t> out;
-  std::size_t own = 0;
-  for (const ColumnPath& path : needs.columns) own += path.isBorrowed() ? 0 : 1;
-  for (const ColumnPath& path : needs.columns) {
-    if (path.isBorrowed()) {
-      out.push_back(own + query.borrowed.size());
-      query.borrowed.push_back(path);
-    } else {
-      out.push_back(query.columns.size());
-      query.columns.push_back(path.column);
-    }
-  }
-  return out;
-}
-
 }  // namespace
 
 Result<std::vector<KeySet>> factsOf(Session& session, const Query& which, const RecordNeeds& needs,
@@ -62,7 +46,7 @@ Status actOn(Session& session, const Query& which, const RecordActs& acts, const
   query.order = which.order;
   query.limit = which.limit;
   const RecordNeeds& needs = acts.needs();
-  const std::vector<std::size_t> from = askFor(needs, query);
+  const std::vector<std::size_t> from = askForColumns(needs.columns, query);
   const std::size_t keyWidth = which.table->writeKeyColumns().size();
   ITERANDUM_ASSIGN(const std::vector<KeySet> facts, factsOf(session, which, needs, progress));
   // While the query runs, the session cannot be asked for anything else.

@@ -1,9 +1,9 @@
 #include "core/apply/rule_judge.h"
 
 #include <algorithm>
-#include <map>
 
 #include "core/acts/act_run.h"
+#include "core/scope/column_path.h"
 
 namespace iterandum {
 namespace {
@@ -85,21 +85,7 @@ Result<RuleJudge::KnownRecords> RuleJudge::read(const Watched& watched, const To
   query.columns = table.writeKeyColumns();
   const std::size_t width = query.columns.size();
   query.where.keys = listOf(records, width);
-  // Own columns first, borrowed ones behind them.
-  std::vector<std::size_t> at(watched.needs.columns.size());
-  std::size_t next = width;
-  for (const bool borrowed : {false, true}) {
-    for (std::size_t i = 0; i < at.size(); ++i) {
-      const ColumnPath& path = watched.needs.columns[i];
-      if (path.isBorrowed() != borrowed) continue;
-      at[i] = next++;
-      if (borrowed) {
-        query.borrowed.push_back(path);
-      } else {
-        query.columns.push_back(path.column);
-      }
-    }
-  }
+  const std::vector<std::size_t> at = askForColumns(watched.needs.columns, query);
   ITERANDUM_ASSIGN(const std::vector<KeySet> facts, factsOf(session_, query, watched.needs, progress_));
   ITERANDUM_TRY(session_.select(
       query,

@@ -141,19 +141,21 @@ class Corrections {
       }
       return false;
     });
-    const KeyRead read{&table_, match_, &keys, rows, read_, 2};
+    // Two tell that a line names several; what is named at all is not missing, however many there are.
+    const std::uint64_t most = options_.removeMissing ? UINT64_MAX : 2;
+    const KeyRead read{&table_, match_, &keys, rows, read_, most};
     return session_.readByKeys(
         read,
         [&](std::size_t row, ValueTuple&& record) {
+          if (options_.removeMissing) {
+            named_.insert(ValueTuple(record.begin(), record.begin() + static_cast<std::ptrdiff_t>(keyColumns_.size())));
+          }
           if (waiting[row].records.size() < 2) waiting[row].records.push_back(std::move(record));
         },
         progress_);
   }
 
   void judge(WaitingLine& one) {
-    for (const ValueTuple& record : options_.removeMissing ? one.records : std::vector<ValueTuple>()) {
-      named_.insert(ValueTuple(record.begin(), record.begin() + static_cast<std::ptrdiff_t>(keyColumns_.size())));
-    }
     LineOutcome& outcome = out_.lines[one.outcome];
     if (outcome.failed()) return;  // another line names it too
     if (one.records.size() > 1) {

@@ -168,4 +168,21 @@ std::vector<ReferenceStep> lendingSteps(const Table& table, const Catalogue& cat
   return out;
 }
 
+std::vector<std::size_t> askForColumns(const std::vector<ColumnPath>& paths, Query& query) {
+  const auto own = static_cast<std::size_t>(
+      std::count_if(paths.begin(), paths.end(), [](const ColumnPath& path) { return !path.isBorrowed(); }));
+  const std::size_t borrowedFrom = query.columns.size() + own;
+  std::vector<std::size_t> out;
+  for (const ColumnPath& path : paths) {
+    if (path.isBorrowed()) {
+      out.push_back(borrowedFrom + query.borrowed.size());
+      query.borrowed.push_back(path);
+    } else {
+      out.push_back(query.columns.size());
+      query.columns.push_back(path.column);
+    }
+  }
+  return out;
+}
+
 }  // namespace iterandum

@@ -40,4 +40,8 @@ namespace iterandum {
 // "tag, species_id, …", for messages.
 [[nodiscard]] std::string columnNames(const Table& table);
 
+// Asks for these columns besides what the query asks for; where each lies in its rows, which hold the borrowed ones
+// last. REQUIRES: the query borrows nothing yet.
+[[nodiscard]] std::vector<std::size_t> askForColumns(const std::vector<ColumnPath>& paths, Query& query);
+
 }  // namespace iterandum
