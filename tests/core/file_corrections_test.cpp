@@ -306,6 +306,31 @@ TEST_P(FileCorrectionsTest, MovedMeanwhileIsAConflictNotALoss) {
   EXPECT_EQ("theirs", db.rows("SELECT note FROM shelf"));
 }
 
+// Run in locales with a comma before decimals, too (tests/in_locale).
+TEST(ValuesOfASheetTest, NumbersHaveAPointInEveryLocale) {
+  RecordForm form;
+  form.columns.resize(2);
+  form.columns[0].name = "row_no";
+  form.columns[1].name = "price";
+  std::string whole;
+  const auto writer = makeXlsxWriter(std::move(form), [&](std::string_view piece) -> Status {
+    whole += piece;
+    return {};
+  });
+  ASSERT_TRUE(writer->begin());
+  ASSERT_TRUE(writer->record({Value::real(0.25), Value::decimal("12.5")}));
+  ASSERT_TRUE(writer->end());
+  const auto book = Spreadsheet::open(whole);
+  ASSERT_TRUE(book) << book.error().text();
+  const auto rows = (*book)->sheet(0);
+  ASSERT_TRUE(rows) << rows.error().text();
+  FileLine line;
+  ASSERT_TRUE((*rows)->next(line));
+  ASSERT_TRUE((*rows)->next(line));
+  EXPECT_EQ(FileCell::Kind::Number, line.cells[1].kind);
+  EXPECT_EQ("0.25 12.5", line.cells[0].text + " " + line.cells[1].text);
+}
+
 // A spreadsheet whose bytes are cut off or changed anywhere is read or refused, never more.
 TEST(DamagedSpreadsheetTest, IsReadOrRefused) {
   TestDatabase db("CREATE TABLE shelf (row_no INTEGER PRIMARY KEY, note TEXT)");

@@ -1,4 +1,5 @@
 // XLSX through libxlsxwriter: rows go to a file of no name as they come, so that a million of them fit.
+#include <locale.h>
 #include <xlsxwriter.h>
 
 #include <algorithm>
@@ -68,6 +69,23 @@ std::size_t letters(std::string_view text) {
       std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
 }
 
+// The library writes numbers as the thread's locale has them; a spreadsheet wants a point.
+class PointBeforeDecimals {
+ public:
+  PointBeforeDecimals() : was_(uselocale(plain())) {}
+  PointBeforeDecimals(const PointBeforeDecimals&) = delete;
+  PointBeforeDecimals& operator=(const PointBeforeDecimals&) = delete;
+  ~PointBeforeDecimals() { uselocale(was_); }
+
+ private:
+  // Made once, for as long as the program runs.
+  static locale_t plain() {
+    static const locale_t kPlain = newlocale(LC_ALL_MASK, "C", nullptr);
+    return kPlain;
+  }
+  locale_t was_;
+};
+
 struct CloseFile {
   void operator()(std::FILE* file) const { (void)std::fclose(file); }
 };
@@ -76,10 +94,12 @@ class XlsxWriter final : public RecordWriter {
  public:
   XlsxWriter(RecordForm form, Sink sink) : form_(std::move(form)), sink_(std::move(sink)) {}
   ~XlsxWriter() override {
+    const PointBeforeDecimals point;
     if (book_ != nullptr) (void)workbook_close(book_);
   }
 
   Status begin() override {
+    const PointBeforeDecimals point;
     file_.reset(std::tmpfile());
     if (!file_) return fail(ErrorKind::InvalidFile, "no passing file can be made for the spreadsheet");
     const std::string path = "/proc/self/fd/" + std::to_string(fileno(file_.get()));
@@ -108,6 +128,7 @@ class XlsxWriter final : public RecordWriter {
   }
 
   Status record(const ValueTuple& values) override {
+    const PointBeforeDecimals point;
     if (++row_ >= LXW_ROW_MAX) {
       return fail(ErrorKind::InvalidFile, "a sheet has 1 048 576 rows and no more; take fewer records, or CSV");
     }
@@ -124,6 +145,7 @@ class XlsxWriter final : public RecordWriter {
   }
 
   Status end() override {
+    const PointBeforeDecimals point;
     for (std::size_t i = 0; i < widths_.size(); ++i) {
       const auto column = static_cast<lxw_col_t>(i);
       const double width = static_cast<double>(std::clamp<std::size_t>(widths_[i] + 2, 6, 60));
