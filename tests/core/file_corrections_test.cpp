@@ -4,6 +4,8 @@
 
 #include <gmock/gmock.h>
 
+#include <charconv>
+#include <cmath>
 #include <map>
 #include <optional>
 #include <random>
@@ -68,6 +70,11 @@ class FileCorrectionsTest : public EngineTest {
     if (pence.size() < 2) pence.insert(0, "0");
     return (cents < 0 ? "-" : "") + std::to_string(size / 100) + "." + pence;
   }
+  static int cents(const std::string& text) {
+    double pounds = 0;
+    std::from_chars(text.data(), text.data() + text.size(), pounds);
+    return static_cast<int>(std::lround(pounds * 100));
+  }
   static std::string day(int d) { return std::string("2025-05-") + (d < 10 ? "0" : "") + std::to_string(d); }
 
   Shelves fill() {
@@ -120,7 +127,7 @@ class FileCorrectionsTest : public EngineTest {
           Shelf one;
           one.tag = canonicalText(r[2]);
           one.kind = std::stoi(canonicalText(r[3]));
-          if (!r[4].isNull()) one.cents = static_cast<int>(std::lround(std::stod(canonicalText(r[4])) * 100));
+          if (!r[4].isNull()) one.cents = cents(canonicalText(r[4]));
           if (!r[5].isNull()) one.note = canonicalText(r[5]);
           if (!r[6].isNull()) one.day = std::stoi(canonicalText(r[6]).substr(8));
           out[{std::stoi(canonicalText(r[0])), canonicalText(r[1])}] = one;
