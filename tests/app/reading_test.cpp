@@ -139,7 +139,7 @@ TEST_F(ReadingTest, ACellThatHoldsLinesAndSignsShowsThemOnOneLine) {
   EXPECT_THAT(column("note"), Not(HasSubstr("\n")));
   // The editor holds the text itself.
   at(0, "note");
-  EXPECT_EQ("one\ntwo\x1b", editText(sheet()->model().cell(0, 5).stored).toStdString());
+  EXPECT_EQ("one\ntwo\x1b", sheet()->model().editText(5, sheet()->model().cell(0, 5).stored).toStdString());
 }
 
 TEST_F(ReadingTest, TheNextMarkIsFoundHoweverFarAway) {

@@ -70,7 +70,7 @@ CellEditor::CellEditor(SheetModel& model, const QModelIndex& index, const QRect&
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   const CellState state = model_.cell(index.row(), index.column());
-  opened_ = editText(state.effective());
+  opened_ = model_.editText(index.column(), state.effective());
   const bool byName =
       model_.reference(index.column()) != nullptr || model_.column(index.column()).type == TypeClass::Boolean;
   if (byName && !state.effective().isNull()) opened_ = model_.shown(index.column(), state.effective());
@@ -114,7 +114,8 @@ void CellEditor::buildLine(const QString& text, bool replace) {
   line_->setObjectName("cellLine");
   line_->setFont(plain());
   line_->setAccessibleName(toQ(model_.column(index_.column()).name));
-  line_->setPlaceholderText(toQ(wantedInWords(model_.column(index_.column()))));
+  if (model_.lens(index_.column()) == nullptr)
+    line_->setPlaceholderText(toQ(wantedInWords(model_.column(index_.column()))));
   layout()->addWidget(line_);
   setFocusProxy(line_);
   line_->installEventFilter(this);
@@ -172,8 +173,13 @@ void CellEditor::countOthers() {
 
 bool CellEditor::offersChoices() const {
   const Column& column = model_.column(index_.column());
-  return lines_ == nullptr &&
-         (!column.allowed.empty() || column.type == TypeClass::Boolean || model_.reference(index_.column()) != nullptr);
+  return lines_ == nullptr && (!column.allowed.empty() || column.type == TypeClass::Boolean ||
+                               model_.reference(index_.column()) != nullptr || isLabelled());
+}
+
+bool CellEditor::isLabelled() const {
+  const Lens* lens = model_.lens(index_.column());
+  return lens != nullptr && lens->kind == LensKind::Labels;
 }
 
 void CellEditor::buildChoices() {
@@ -195,6 +201,12 @@ void CellEditor::fillChoices() {
   if (model_.reference(index_.column()) != nullptr) return searchRecords();
   std::vector<Value> values = column.allowed;
   if (column.type == TypeClass::Boolean) values = {Value::integer(1), Value::integer(0)};
+  if (isLabelled()) {
+    values.clear();
+    for (const LensLabel& label : model_.lens(index_.column())->labels) {
+      if (auto value = typedValue(column, label.stored)) values.push_back(std::move(*value));
+    }
+  }
   if (column.nullable) values.emplace_back();
   offers_.clear();
   list_->clear();
@@ -202,7 +214,7 @@ void CellEditor::fillChoices() {
   const bool all = typed.isEmpty() || untouched();
   inList_ = false;
   for (const Value& v : values) {
-    const QString shown = shownValue(column, v);
+    const QString shown = shownValue(column, v, model_.lens(index_.column()));
     if (!all && !shown.startsWith(typed, Qt::CaseInsensitive)) continue;
     offers_.emplace_back(v, shown);
     list_->addItem(shown);
@@ -370,7 +382,7 @@ std::optional<std::pair<Value, QString>> CellEditor::meant() const {
   if (list_ == nullptr || searching_ || text().isEmpty()) return std::nullopt;
   if (offers_.size() == 1) return offers_.front();
   // A key that was typed is that key; one that is called exactly so is meant before those that have it in their name.
-  if (typedValue(model_.column(index_.column()), text().toStdString())) return std::nullopt;
+  if (model_.typed(index_.column(), text())) return std::nullopt;
   const auto isSo = [&](const auto& offer) { return offer.second.compare(text(), Qt::CaseInsensitive) == 0; };
   if (std::count_if(offers_.begin(), offers_.end(), isSo) != 1) return std::nullopt;
   return *std::find_if(offers_.begin(), offers_.end(), isSo);
@@ -403,8 +415,7 @@ bool CellEditor::commit(Leave leave) {
     take(offer->first, offer->second, leave);
     return done_;
   }
-  if (list_ != nullptr && offers_.size() > 1 && !text().isEmpty() &&
-      !typedValue(model_.column(index_.column()), text().toStdString())) {
+  if (list_ != nullptr && offers_.size() > 1 && !text().isEmpty() && !model_.typed(index_.column(), text())) {
     showReason(tr("Several are called like this: which one?"));
     return false;
   }

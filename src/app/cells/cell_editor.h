@@ -62,6 +62,7 @@ class CellEditor : public QWidget {
   bool arrow(QKeyEvent* event);
   void take(const Value& value, const QString& shown, Leave leave);
   [[nodiscard]] bool offersChoices() const;
+  [[nodiscard]] bool isLabelled() const;
   // Nothing was typed that would change what the cell holds.
   [[nodiscard]] bool untouched() const { return text() == opened_; }
   // The one offer that a typed name means; nothing where there is none, or more.

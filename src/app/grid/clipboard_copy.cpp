@@ -123,7 +123,9 @@ QString ClipboardCopy::cellText(const Wish& wish, int row, int column, const Man
   if (value.isNull()) return {};
   if (wish.stored) return toQ(canonicalText(value));
   const bool text = value.isString() && !value.isNumber() && model_.reference(column) == nullptr;
-  return text ? editText(value) : model_.shown(column, value);
+  const Lens* lens = model_.lens(column);
+  // What is masked stays so in copies; Copy as stored asks for it.
+  return text && lens == nullptr ? editText(model_.column(column), value) : model_.shown(column, value);
 }
 
 void ClipboardCopy::addRecord(Job& job, const Part& part, int row, const ManyRecords::One& record) const {

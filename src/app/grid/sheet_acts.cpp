@@ -91,8 +91,7 @@ void SheetView::fillWithTyped(const QString& text, const std::optional<Value>& c
   std::vector<std::pair<int, Value>> values;
   QStringList names;
   for (const int column : commonColumns(selectedBlocks())) {
-    auto value =
-        chosen && column == currentIndex().column() ? Result<Value>(*chosen) : typedInCell(model_.column(column), text);
+    auto value = chosen && column == currentIndex().column() ? Result<Value>(*chosen) : model_.typed(column, text);
     if (!value) return editor_->showReason(toQ(value.error().message));
     values.emplace_back(column, std::move(*value));
     names << model_.columnName(column);

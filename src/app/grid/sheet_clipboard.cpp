@@ -205,7 +205,7 @@ void SheetView::addPasted(const std::vector<QStringList>& lines, const std::vect
 
 Result<Value> SheetView::pasted(int column, const QString& text, const NameLookup::Names& names) const {
   const auto name = names.find({column, text});
-  return name == names.end() ? typedInCell(model_.column(column), text) : name->second;
+  return name == names.end() ? model_.typed(column, text) : name->second;
 }
 
 void SheetView::pasteOne(const QString& text) {

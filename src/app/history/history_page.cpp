@@ -197,7 +197,8 @@ QString HistoryPage::shown(const ReceiptBlock& block, std::size_t column, const 
   const auto at = table == nullptr ? std::nullopt : table->columnIndex(block.columns[column]);
   if (!at) return toQ(valueInWords(value)).left(120).toHtmlEscaped();
   const QString name = desk_.names().name(*table, *at, value);
-  return (name.isEmpty() ? shownValue(table->columns[*at], value) : name).left(120).toHtmlEscaped();
+  const Lens* lens = desk_.lenses().of(table->name, table->columns[*at].name);
+  return (name.isEmpty() ? shownValue(table->columns[*at], value, lens) : name).left(120).toHtmlEscaped();
 }
 
 QString HistoryPage::cellsInWords(const ReceiptBlock& block, std::size_t i) const {

@@ -32,13 +32,14 @@ std::vector<OfferedValue> offeredValues(SheetModel& model, const ColumnPath& pat
   const Reference* reference = at ? names.reference(owner, *at) : nullptr;
   const Table* target = reference == nullptr ? nullptr : model.desk().catalogue().find(reference->target);
   const bool named = target != nullptr && names.shownBy(*target).size() == 1;
+  const Lens* lens = model.desk().lenses().of(owner.name, path.column);
   std::vector<OfferedValue> out;
   QHash<QString, int> called;
   std::vector<Value> keys;
   for (const auto& [value, records] : values) {
     const QString name = named ? names.name(owner, *at, value) : QString();
     const bool nothing = value.isNull() || (value.isString() && value.asString().empty());
-    out.push_back({name.isEmpty() ? shownValue(owner.columns[at.value_or(0)], value) : name, operandFor(value),
+    out.push_back({name.isEmpty() ? shownValue(owner.columns[at.value_or(0)], value, lens) : name, operandFor(value),
                    filterFor(value), records, nothing});
     if (value.kind() == Value::Kind::Bytes) out.back().operand.clear();
     if (!name.isEmpty()) ++called[name];

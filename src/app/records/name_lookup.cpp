@@ -11,7 +11,7 @@ bool NameLookup::mayBeName(int column, const QString& text) const {
   if (target == nullptr) return false;
   const std::vector<std::string> by = model_.desk().names().shownBy(*target);
   if (by.empty() || by.front() == reference->targetColumns[0]) return false;
-  return !typedInCell(model_.column(column), text).has_value();
+  return !model_.typed(column, text).has_value();
 }
 
 Result<NameLookup::Names> NameLookup::answer(Session& session, const std::vector<Question>& questions,

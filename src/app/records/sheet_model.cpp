@@ -34,6 +34,10 @@ SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
   connect(&rules_, &RuleWatch::answered, this, [this] { showAgain(0, rowCount() - 1); });
   connect(&rules_, &RuleWatch::said, this, &SheetModel::said);
   connect(&desk_, &Desk::stagedChanged, this, &SheetModel::stagedChanged);
+  connect(&desk_.lenses(), &Lenses::changed, this, [this] {
+    showAgain(0, rowCount() - 1);
+    emit headerDataChanged(Qt::Horizontal, 0, columnCount() - 1);
+  });
   connect(&desk_.names(), &ReferenceNames::named, this, [this] {
     if (rowCount() > 0) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
   });
@@ -220,7 +224,7 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
     if (state.noLender) return tr("points at nothing");
     return shown(index.column(), state.effective());
   }
-  if (role == Qt::EditRole) return editText(cell(index.row(), index.column()).effective());
+  if (role == Qt::EditRole) return editText(index.column(), cell(index.row(), index.column()).effective());
   if (role == Qt::ToolTipRole) {
     const CellState state = cell(index.row(), index.column());
     if (!state.typedWrong.isEmpty()) return state.wrongBecause;
@@ -243,7 +247,8 @@ QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int ro
   if (orientation == Qt::Horizontal && role == Qt::DisplayRole) return columnName(section);
   if (orientation == Qt::Horizontal && role == Qt::ToolTipRole) {
     const Column& c = column(section);
-    return toQ(c.comment.empty() ? c.declaredType : c.comment + "\n" + c.declaredType);
+    const QString words = toQ(c.comment.empty() ? c.declaredType : c.comment + "\n" + c.declaredType);
+    return lens(section) == nullptr ? words : words + QLatin1Char('\n') + tr("looked at through a lens");
   }
   if (orientation == Qt::Vertical && role == Qt::AccessibleTextRole) return markName(mark(section));
   return {};
@@ -312,10 +317,10 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
 
 bool SheetModel::stageText(const QModelIndex& i, const QString& text, const QString& othersSaid) {
   const CellState state = cell(i.row(), i.column());
-  if (text == editText(state.effective()) && state.typedWrong.isEmpty() &&
+  if (text == editText(i.column(), state.effective()) && state.typedWrong.isEmpty() &&
       !(state.effective().isNull() && !state.setByDatabase))
     return true;
-  const auto value = typedInCell(column(i.column()), text);
+  const auto value = typed(i.column(), text);
   if (!value) {
     QString reason = toQ(value.error().message);
     if (reference(i.column()) != nullptr) {

@@ -89,6 +89,13 @@ class SheetModel : public QAbstractTableModel {
   [[nodiscard]] QString cannotAdd() const;
   // Why no record here can be removed; empty: they can.
   [[nodiscard]] QString cannotRemove() const;
+  // Through which the column is looked at; null: none.
+  [[nodiscard]] const Lens* lens(int column) const {
+    return desk_.lenses().of(ownerTable(column).name, path(column).column);
+  }
+  // What was typed in this column, and the text that an editor starts with.
+  [[nodiscard]] Result<Value> typed(int column, const QString& text) const;
+  [[nodiscard]] QString editText(int column, const Value& value) const;
   // The text of a value in this column as people read it; references by name where that is known.
   [[nodiscard]] QString shown(int column, const Value& value) const;
 

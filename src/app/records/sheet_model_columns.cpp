@@ -1,5 +1,6 @@
 // The columns of a sheet: the table's own and those borrowed, and the way from a row to the record that lends.
 #include "app/records/sheet_model.h"
+#include "app/values/typed_text.h"
 #include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"
 
@@ -105,7 +106,7 @@ QString SheetModel::shown(int c, const Value& value) const {
   const Table& table = ownerTable(c);
   const auto at = table.columnIndex(path(c).column);
   const QString name = at ? desk_.names().name(table, *at, value) : QString();
-  return name.isEmpty() ? shownValue(column(c), value) : name;
+  return name.isEmpty() ? shownValue(column(c), value, lens(c)) : name;
 }
 
 // A borrowed column may itself be a reference, which is shown by name.
@@ -120,5 +121,9 @@ void SheetModel::wantBorrowedNames() {
     desk_.names().want(ownerTable(c), *ownerTable(c).columnIndex(path(c).column), values);
   }
 }
+
+Result<Value> SheetModel::typed(int c, const QString& text) const { return typedInCell(column(c), text, lens(c)); }
+
+QString SheetModel::editText(int c, const Value& value) const { return iterandum::editText(column(c), value, lens(c)); }
 
 }  // namespace iterandum

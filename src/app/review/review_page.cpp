@@ -349,7 +349,13 @@ QString ReviewPage::shown(const TableName& name, const std::string& column, cons
   const auto c = table == nullptr ? std::nullopt : table->columnIndex(column);
   if (!c) return toQ(valueInWords(value));
   const QString called = desk_.names().name(*table, *c, value);
-  return called.isEmpty() ? shownValue(table->columns[*c], value).left(200) : called;
+  if (!called.isEmpty()) return called;
+  const Lens* lens = desk_.lenses().of(table->name, table->columns[*c].name);
+  const QString text = shownValue(table->columns[*c], value, lens).left(200);
+  // What is signed for is what will be stored.
+  const bool beside = lens != nullptr && lens->kind != LensKind::Masked && !value.isNull() &&
+                      shownThrough(*lens, table->columns[*c], value).has_value();
+  return beside ? QStringLiteral("%1 (%2)").arg(text, shownValue(table->columns[*c], value)) : text;
 }
 
 void ReviewPage::wantNames() {

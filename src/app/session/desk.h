@@ -12,6 +12,7 @@
 
 #include "app/session/applying.h"
 #include "app/session/database_session.h"
+#include "app/session/lenses.h"
 #include "app/session/lent_records.h"
 #include "app/session/reference_names.h"
 #include "app/session/store_thread.h"
@@ -96,6 +97,11 @@ class Desk : public QObject {
   // Takes the place of one with the same name.
   void saveHouseRules(const std::vector<HouseRule>& rules);
   void forgetHouseRule(const std::string& name);
+  // Through which lenses columns are looked at.
+  [[nodiscard]] Lenses& lenses() const { return *lenses_; }
+  // Each takes the place of the one of its column.
+  void saveLenses(const std::vector<Lens>& lenses);
+  void forgetLens(const std::string& table, const std::string& column);
   // How the columns of a table's sheet lay when it was last closed, in the window's own words; empty: never.
   [[nodiscard]] std::string layout(const Table& table) const;
   void keepLayout(const Table& table, const std::string& layout);
@@ -179,6 +185,7 @@ class Desk : public QObject {
     std::vector<SavedScope> scopes;
     std::vector<Recipe> recipes;
     std::vector<HouseRule> houseRules;
+    std::vector<Lens> lenses;
     std::vector<StatedReference> references;
     std::map<std::string, std::vector<std::string>> readable;
     std::map<std::string, std::string> layouts;
@@ -201,6 +208,7 @@ class Desk : public QObject {
   void forgetFindings(const Gesture& gesture);
   void takeMark(const DatabaseMark& mark);
   void keep(std::function<Status(Store&)> work);
+  void useLenses(std::vector<Lens> lenses);
   // The same for what is staged, in this window's log. When it fails all gestures are kept with the next one.
   void keepStaged(std::function<Status(Store&, std::int64_t log)> work);
   [[nodiscard]] static GesturePart partFor(GesturePart::Kind kind, const Table& table);
@@ -220,6 +228,7 @@ class Desk : public QObject {
   std::shared_ptr<const Catalogue> catalogue_;  // with the references that somebody stated
   std::unique_ptr<ReferenceNames> names_;
   std::unique_ptr<LentRecords> lent_;
+  std::unique_ptr<Lenses> lenses_ = std::make_unique<Lenses>();
   std::vector<SavedScope> scopes_;
   std::vector<Recipe> recipes_;
   std::vector<HouseRule> houseRules_;

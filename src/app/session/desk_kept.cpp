@@ -12,6 +12,7 @@ Result<Desk::Restored> Desk::readKept(Store& store, const std::string& address, 
   ITERANDUM_ASSIGN(out.scopes, store.scopes(address));
   ITERANDUM_ASSIGN(out.recipes, store.recipes(address));
   ITERANDUM_ASSIGN(out.houseRules, store.houseRules(address));
+  ITERANDUM_ASSIGN(out.lenses, store.lenses(address));
   ITERANDUM_ASSIGN(out.references, store.statedReferences(address));
   ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
   ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
@@ -34,6 +35,7 @@ void Desk::takeKept(Restored&& restored) {
   toldCode_ = std::move(restored.toldCode);
   openSheets_ = std::move(restored.openSheets);
   useCatalogue();
+  lenses_->take(std::move(restored.lenses), *catalogue_);
 }
 
 void Desk::sayWhatWasLeft(const StagedLog& log) {
@@ -184,6 +186,26 @@ void Desk::forgetHouseRule(const std::string& name) {
   std::erase_if(houseRules_, [&](const HouseRule& r) { return r.name == name; });
   keep([address = info_.address, all = houseRules_](Store& s) { return s.keepHouseRules(address, all); });
   emit houseRulesChanged();
+}
+
+void Desk::useLenses(std::vector<Lens> lenses) {
+  keep([address = info_.address, lenses](Store& s) { return s.keepLenses(address, lenses); });
+  lenses_->take(std::move(lenses), *catalogue_);
+}
+
+void Desk::saveLenses(const std::vector<Lens>& lenses) {
+  std::vector<Lens> all = lenses_->all();
+  for (const Lens& lens : lenses) {
+    std::erase_if(all, [&](const Lens& l) { return l.table == lens.table && l.column == lens.column; });
+    all.push_back(lens);
+  }
+  useLenses(std::move(all));
+}
+
+void Desk::forgetLens(const std::string& table, const std::string& column) {
+  std::vector<Lens> all = lenses_->all();
+  std::erase_if(all, [&](const Lens& l) { return l.table == table && l.column == column; });
+  useLenses(std::move(all));
 }
 
 void Desk::chooseReadable(const Table& table, const std::vector<std::string>& columns) {

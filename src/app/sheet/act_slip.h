@@ -67,6 +67,7 @@ class ActSlip : public QWidget {
   void ask();
   void askWith(const std::vector<Act>& acts, const ExpressionContext& context);
   // What the fields say. Nothing: something is missing yet. Errors: what is off, in words.
+  [[nodiscard]] Status throughLens(int column, TypedOrNone& text) const;
   [[nodiscard]] Result<std::optional<Act>> act() const;
   [[nodiscard]] static Result<Act> readList(Act act, const QString& text);
   void lookUpNames(Act act);

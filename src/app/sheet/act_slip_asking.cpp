@@ -78,6 +78,18 @@ Result<Act> ActSlip::readList(Act act, const QString& text) {
   return act;
 }
 
+// What was typed, as the column stores it.
+Status ActSlip::throughLens(int column, TypedOrNone& text) const {
+  if (!text || text->empty() || model_.lens(column) == nullptr) return {};
+  ITERANDUM_ASSIGN(const Value value, model_.typed(column, toQ(*text)));
+  if (value.isNull()) {
+    text.reset();
+  } else {
+    text = canonicalText(value);
+  }
+  return {};
+}
+
 Result<std::optional<Act>> ActSlip::act() const {
   Act out;
   const int column = column_->currentData().toInt();
@@ -86,7 +98,9 @@ Result<std::optional<Act>> ActSlip::act() const {
   switch (kind()) {
     case Kind::To: {
       out.kind = Act::Kind::To;
-      const auto value = typedInCell(model_.column(column), value_->text());
+      const auto value = model_.typed(column, value_->text());
+      // What cannot be read through the lens is not to be taken as stored.
+      if (!value && model_.lens(column) != nullptr && !value_->text().isEmpty()) return fail(value.error());
       out.text = value && !value->isNull() ? canonicalText(*value) : textOfField(value_->text());
       // Nothing typed is nothing said; empty text is an act of its own.
       return value_->text().isEmpty() ? missing : std::optional(out);
@@ -111,6 +125,10 @@ Result<std::optional<Act>> ActSlip::act() const {
     case Kind::Map: {
       out.kind = Act::Kind::Map;
       ITERANDUM_ASSIGN(out, readList(std::move(out), list_->toPlainText()));
+      for (auto& [from, to] : out.map) {
+        ITERANDUM_TRY(throughLens(column, from));
+        ITERANDUM_TRY(throughLens(column, to));
+      }
       return out.map.empty() ? missing : std::optional(out);
     }
     case Kind::Tidy:
@@ -138,6 +156,17 @@ void ActSlip::ask() {
   if (const iterandum::Recipe* chosen = recipe()) {
     std::map<std::string, std::string> answers;
     for (const auto& [name, field] : questions_) answers[name] = field->text().toStdString();
+    // An answer that a column gets as it is, is given as the column is looked at.
+    for (const Act& act : chosen->acts) {
+      const auto at = model_.table().columnIndex(act.column);
+      const auto answer = std::find_if(answers.begin(), answers.end(),
+                                       [&](const auto& one) { return act.text == "{" + one.first + "}"; });
+      if (act.kind != Act::Kind::To || !at || answer == answers.end()) continue;
+      TypedOrNone given = answer->second;
+      if (const Status read = throughLens(static_cast<int>(*at), given); !read)
+        return say(toQ(read.error().message), true);
+      answer->second = given.value_or(std::string());
+    }
     const auto ready = answered(*chosen, answers);
     if (!ready) return say(toQ(ready.error().message), true);
     title_ = toQ(chosen->name);

@@ -202,7 +202,8 @@ void FootLine::showOne(const QModelIndex& cell) {
   const Column& column = model_.column(cell.column());
   const QString reason = model_.notEditable(cell.row(), cell.column());
   QString words = model_.columnName(cell.column()) + QStringLiteral(": ");
-  words += reason.isEmpty() ? toQ(wantedInWords(column)) : reason;
+  const bool lens = model_.lens(cell.column()) != nullptr;
+  words += !reason.isEmpty() ? reason : (lens ? tr("looked at through its lens (F9)") : toQ(wantedInWords(column)));
   if (!column.comment.empty()) words += QStringLiteral(" · ") + toQ(column.comment);
   say(words);
 }

@@ -23,8 +23,9 @@ HistogramView::HistogramView(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("How the values are spread"));
 }
 
-void HistogramView::show(const Histogram& histogram) {
+void HistogramView::show(const Histogram& histogram, std::function<QString(const std::string& edge)> label) {
   bars_ = histogram.bars();
+  label_ = std::move(label);
   setCurrent(0);
   update();
 }
@@ -37,8 +38,7 @@ void HistogramView::setCurrent(int bar) {
 
 QString HistogramView::words(int bar) const {
   const Histogram::Bar& b = bars_[static_cast<std::size_t>(bar)];
-  return tr("%1 up to below %2: %n record(s)", "", static_cast<int>(b.records))
-      .arg(QString::fromStdString(b.from), QString::fromStdString(b.to));
+  return tr("%1 up to below %2: %n record(s)", "", static_cast<int>(b.records)).arg(label_(b.from), label_(b.to));
 }
 
 QRect HistogramView::barRect(int bar) const {
@@ -83,8 +83,8 @@ void HistogramView::paintEvent(QPaintEvent*) {
   painter.drawLine(kEdge, base, width() - kEdge, base);
   painter.setPen(r.soft);
   const QRect below(kEdge, base + 2, width() - 2 * kEdge, kTextHeight);
-  painter.drawText(below, Qt::AlignLeft | Qt::AlignTop, QString::fromStdString(bars_.front().from));
-  painter.drawText(below, Qt::AlignRight | Qt::AlignTop, QString::fromStdString(bars_.back().to));
+  painter.drawText(below, Qt::AlignLeft | Qt::AlignTop, label_(bars_.front().from));
+  painter.drawText(below, Qt::AlignRight | Qt::AlignTop, label_(bars_.back().to));
 }
 
 void HistogramView::choose(int bar) {

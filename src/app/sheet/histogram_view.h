@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QWidget>
+#include <functional>
 
 #include "core/scope/histogram.h"
 
@@ -12,7 +13,8 @@ class HistogramView : public QWidget {
  public:
   explicit HistogramView(QWidget* parent = nullptr);
   using QWidget::show;
-  void show(const Histogram& histogram);
+  // `label`: how an edge of a bar is said.
+  void show(const Histogram& histogram, std::function<QString(const std::string& edge)> label);
   [[nodiscard]] int current() const { return current_; }
 
  signals:
@@ -33,6 +35,7 @@ class HistogramView : public QWidget {
   void setCurrent(int bar);
 
   std::vector<Histogram::Bar> bars_;
+  std::function<QString(const std::string&)> label_;
   int current_ = 0;
 };
 

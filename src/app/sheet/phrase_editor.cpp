@@ -326,14 +326,14 @@ void PhraseEditor::take() {
   if (row < 0 || row >= static_cast<int>(shown_.size())) return takeText(line_->text());
   const Offer offer = offers_[shown_[static_cast<std::size_t>(row)]];
   if (offer.run) return offer.run();
-  takeText(offer.condition);
+  takeText(offer.condition, SheetScope::Said::Stored);
 }
 
-void PhraseEditor::takeText(const QString& text) {
+void PhraseEditor::takeText(const QString& text, SheetScope::Said said) {
   if (phrase_.kind == ScopePhrase::Kind::Order && !adding_) return leave();
   QString wrong;
   if (!adding_ || !prefix_.isEmpty() || !text.trimmed().isEmpty()) {
-    wrong = adding_ ? scope_.addCondition(prefix_ + text) : scope_.setText(phrase_, text);
+    wrong = adding_ ? scope_.addCondition(prefix_ + text, said) : scope_.setText(phrase_, text, said);
   }
   if (wrong.isEmpty()) return leave();
   note_->setText(wrong);

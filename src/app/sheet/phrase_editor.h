@@ -48,7 +48,7 @@ class PhraseEditor : public QFrame {
   void narrow();
   void fitHeight();
   void take();
-  void takeText(const QString& text);
+  void takeText(const QString& text, SheetScope::Said said = SheetScope::Said::Typed);
   void leave();
 
   SheetModel& model_;

@@ -82,6 +82,8 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   merging_->hide();
   file_ = new FileSlip(model_, splitter_);
   file_->hide();
+  lens_ = new LensSlip(model_, splitter_);
+  lens_->hide();
   find_ = new FindBar(
       model_,
       [this] {
@@ -93,13 +95,13 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
       },
       this);
   layout->addWidget(find_);
-  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_, slip_, merging_, file_})
+  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_, slip_, merging_, file_, lens_})
     splitter_->addWidget(part);
   splitter_->setStretchFactor(0, 1);
   splitter_->setStretchFactor(1, 0);
   splitter_->setStretchFactor(2, 0);
   splitter_->setStretchFactor(3, 0);
-  splitter_->setSizes({920, 350, 350, 370, 460, 400});
+  splitter_->setSizes({920, 350, 350, 370, 460, 400, 370});
   splitter_->setCollapsible(0, false);
   layout->addWidget(splitter_, 1);
   foot_ = new FootLine(*view_, model_, this);
@@ -196,6 +198,14 @@ void SheetPage::connectParts() {
   connect(merging_, &MergeSlip::told, this, &SheetPage::told);
   connect(file_, &FileSlip::leaveAsked, this, &SheetPage::leavePanel);
   connect(file_, &FileSlip::told, this, &SheetPage::told);
+  connect(lens_, &LensSlip::leaveAsked, this, &SheetPage::leavePanel);
+  connect(lens_, &LensSlip::told, this, [this](const QString& message) {
+    fitColumn();
+    emit told(message);
+  });
+  connect(&desk_.lenses(), &Lenses::changed, this, [this] {
+    if (values_->isVisible()) showValues(values_->column());
+  });
   connect(view_, &SheetView::said, this, &SheetPage::said);
   connect(card_, &CardPanel::said, this, &SheetPage::said);
   connect(marks_, &MarkWalk::said, this, &SheetPage::said);
@@ -462,7 +472,7 @@ void SheetPage::keepValue(bool others) {
   if (filter.isEmpty()) return emit said(tr("%1 holds bytes, which no filter finds.").arg(column));
   if (others) {
     filter = state.stored.isNull() ? QStringLiteral("any value") : QStringLiteral("not ") + filter;
-    const QString before = view_->head().filter(current.column()).trimmed();
+    const QString before = scope_->filter(current.column()).trimmed();
     if (!before.isEmpty()) filter = QStringLiteral("(%1) and %2").arg(before, filter);
   }
   place_->remember();

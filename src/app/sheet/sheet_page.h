@@ -10,6 +10,7 @@
 #include "app/sheet/file_slip.h"
 #include "app/sheet/finder.h"
 #include "app/sheet/foot_line.h"
+#include "app/sheet/lens_slip.h"
 #include "app/sheet/mark_walk.h"
 #include "app/sheet/merge_slip.h"
 #include "app/sheet/phrase_editor.h"
@@ -75,6 +76,8 @@ class SheetPage : public QWidget {
   void useRecipe(const QString& name);
   // The selected records side by side, to be made one; again: the card.
   void mergeRecords();
+  // How the current column is shown and typed, in place of the card; again: the card.
+  void toggleLens();
   // What the file says differently, in place of the card.
   void stageFromFile(const QString& path);
   // What is shown, as the database has it, as a file.
@@ -154,6 +157,7 @@ class SheetPage : public QWidget {
   ActSlip* slip_;
   MergeSlip* merging_;
   FileSlip* file_;
+  LensSlip* lens_;
   QSplitter* splitter_;
   SentenceLine* sentence_;
   PhraseEditor* phraseEditor_;

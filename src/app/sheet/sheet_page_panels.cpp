@@ -9,7 +9,7 @@
 namespace iterandum {
 
 void SheetPage::showBeside(QWidget* panel) {
-  for (QWidget* one : std::initializer_list<QWidget*>{card_, values_, slip_, merging_, file_})
+  for (QWidget* one : std::initializer_list<QWidget*>{card_, values_, slip_, merging_, file_, lens_})
     one->setVisible(one == panel);
 }
 
@@ -67,6 +67,17 @@ void SheetPage::stageFromFile(const QString& path) {
   file_->focusFirst();
 }
 
+void SheetPage::toggleLens() {
+  const int column = currentColumn();
+  if (lens_->isVisible() && lens_->column() == column) return leavePanel();
+  showBeside(lens_);
+  QResizeEvent same(size(), size());
+  resizeEvent(&same);
+  view_->scrollTo(view_->currentIndex());
+  lens_->open(column);
+  lens_->focusFirst();
+}
+
 void SheetPage::exportRecords(const QString& path, const std::string& format) {
   std::vector<ScopeProblem> problems;
   auto read = readScope(scope_->scope(), desk_.conditions(), problems);
@@ -100,10 +111,11 @@ void SheetPage::resizeEvent(QResizeEvent* event) {
   const int mostOfSlip = width() < kNarrow ? std::max(most, std::min(330, width() / 2)) : QWIDGETSIZE_MAX;
   slip_->setMaximumWidth(mostOfSlip);
   file_->setMaximumWidth(mostOfSlip);
+  lens_->setMaximumWidth(mostOfSlip);
   merging_->setMaximumWidth(width() < kNarrow ? std::max(most, width() * 3 / 5) : QWIDGETSIZE_MAX);
-  const int beside =
-      merging_->isVisible() ? merging_->maximumWidth() : (slip_->isVisible() || file_->isVisible() ? mostOfSlip : most);
-  if (beside < width()) splitter_->setSizes({width() - beside, beside, beside, beside, beside, beside});
+  const bool slip = slip_->isVisible() || file_->isVisible() || lens_->isVisible();
+  const int beside = merging_->isVisible() ? merging_->maximumWidth() : (slip ? mostOfSlip : most);
+  if (beside < width()) splitter_->setSizes({width() - beside, beside, beside, beside, beside, beside, beside});
 }
 
 }  // namespace iterandum

@@ -12,11 +12,63 @@ SheetScope::SheetScope(SheetModel& model, FilterHeader& head, QObject* parent)
     : QObject(parent), model_(model), head_(head) {
   // Names that were not known when the sentence was said.
   connect(&model_.desk().names(), &ReferenceNames::named, this, &SheetScope::sayAgain);
+  // The records stay the same; how they are said does not.
+  connect(&model_.desk().lenses(), &Lenses::aboutToChange, this, [this] { whileChanging_ = scope(); });
+  connect(&model_.desk().lenses(), &Lenses::changed, this, [this] {
+    if (!whileChanging_) return;
+    takeFilters(*std::exchange(whileChanging_, std::nullopt));
+    sayAgain();
+  });
 }
 
 std::string SheetScope::pathOf(int column) const { return columnPathText(model_.path(column)); }
 
+ConditionContext SheetScope::typedConditions() const {
+  return model_.desk().lenses().typed(model_.desk().conditions());
+}
+
+QString SheetScope::asTyped(const Condition& condition) const {
+  return toQ(conditionInWords(model_.table(), condition, model_.desk().lenses().worded({})));
+}
+
+ScopeFilter SheetScope::saidAs(Said said, const ScopeFilter& filter) const {
+  Scope one;
+  one.table = displayName(model_.table().name);
+  one.filters.push_back(filter);
+  bool used = false;
+  ConditionContext context = model_.desk().conditions();
+  if (said == Said::Stored) {
+    context = typedConditions();
+    const auto through = std::exchange(context.typed, {});
+    if (!through) return filter;
+    context.typed = [&used, through](const Table& table, const Column& column, const std::string& text) {
+      auto stored = through(table, column, text);
+      used = used || (stored && *stored);
+      return stored;
+    };
+  }
+  std::vector<ScopeProblem> problems;
+  const auto read = readScope(one, context, problems);
+  if (!read || !problems.empty()) return filter;
+  const Condition where = read->where();
+  std::string words = said == Said::Stored
+                          ? conditionInWords(model_.table(), where)
+                          : conditionInWords(model_.table(), where, model_.desk().lenses().worded({}, &used));
+  if (!used) return filter;
+  // In a filter cell, what names no column is about its own.
+  const std::string own = filter.column + " ";
+  if (!filter.column.empty() && words.starts_with(own) && where.op != Condition::Op::Through)
+    words.erase(0, own.size());
+  return {filter.column, words};
+}
+
 Scope SheetScope::scope() const {
+  Scope out = typedScope();
+  for (ScopeFilter& filter : out.filters) filter = saidAs(Said::Stored, filter);
+  return out;
+}
+
+Scope SheetScope::typedScope() const {
   Scope out;
   out.table = displayName(model_.table().name);
   for (int c = 0; c < model_.columnCount(); ++c) {
@@ -34,11 +86,19 @@ Scope SheetScope::scope() const {
 
 void SheetScope::take(const Scope& scope) {
   const Table& table = model_.table();
-  const Catalogue& catalogue = model_.desk().catalogue();
   takeColumns(scope, table);
+  takeFilters(scope);
+  order_ = scope.order;
+  head_.setOrder(order_);
+}
+
+void SheetScope::takeFilters(const Scope& scope) {
+  const Table& table = model_.table();
+  const Catalogue& catalogue = model_.desk().catalogue();
   for (int c = 0; c < model_.columnCount(); ++c) head_.setFilter(c, {});
   conditions_.clear();
-  for (const ScopeFilter& filter : scope.filters) {
+  for (const ScopeFilter& stored : scope.filters) {
+    const ScopeFilter filter = saidAs(Said::Typed, stored);
     const auto path = readColumnPath(table, filter.column, &catalogue);
     if (filter.column.empty() || !path || !cannotBorrow(*path).empty()) {
       // A condition on what cannot be a column here is still a condition; if it cannot be read, it says so.
@@ -48,8 +108,6 @@ void SheetScope::take(const Scope& scope) {
     }
     head_.setFilter(model_.borrow(*path), toQ(filter.condition));
   }
-  order_ = scope.order;
-  head_.setOrder(order_);
 }
 
 // The columns that are named, in their order; the others are hidden.
@@ -73,7 +131,7 @@ QString SheetScope::cannotRead(const ScopeFilter& filter, Condition* meant) cons
   one.table = displayName(model_.table().name);
   one.filters.push_back(filter);
   std::vector<ScopeProblem> problems;
-  const auto read = readScope(one, model_.desk().conditions(), problems);
+  const auto read = readScope(one, typedConditions(), problems);
   if (!read) return toQ(read.error().message);
   if (!problems.empty()) return toQ(problems.front().error.text());
   if (meant != nullptr) *meant = read->where();
@@ -107,9 +165,9 @@ QString SheetScope::problemInWords(const Scope& scope, const ScopeProblem& probl
 }
 
 void SheetScope::read() {
-  const Scope scope = this->scope();
+  const Scope scope = typedScope();
   std::vector<ScopeProblem> problems;
-  const auto read = readScope(scope, model_.desk().conditions(), problems);
+  const auto read = readScope(scope, typedConditions(), problems);
   if (!read) return emit problem(toQ(read.error().text()));
   for (int c = 0; c < model_.columnCount(); ++c) head_.markWrong(c, {});
   for (const ScopeProblem& p : problems) {
@@ -174,7 +232,7 @@ ConditionWording SheetScope::wording() const {
   };
   out.spokenOf = [this](const Table& table, const Column& column) { return spokenOf(table, column); };
   out.mostListed = kMostListed;
-  return out;
+  return model_.desk().lenses().worded(std::move(out));
 }
 
 std::optional<std::string> SheetScope::called(const Table& table, const Column& column, const Value& key) const {
@@ -236,8 +294,12 @@ Condition SheetScope::whereWithout(int column) const {
 // --------------------------------------------------------------------------------------------------------
 
 void SheetScope::setFilter(int column, const QString& text) {
-  head_.setFilter(column, text);
+  head_.setFilter(column, toQ(saidAs(Said::Typed, {pathOf(column), text.toStdString()}).condition));
   read();
+}
+
+QString SheetScope::filter(int column) const {
+  return toQ(saidAs(Said::Stored, {pathOf(column), head_.filter(column).toStdString()}).condition);
 }
 
 QString SheetScope::whole(const ScopePhrase& phrase) const {
@@ -248,7 +310,7 @@ QString SheetScope::whole(const ScopePhrase& phrase) const {
 // A part is said as it can be typed: what it was typed as may lean on the parts before it.
 QString SheetScope::text(const ScopePhrase& phrase) const {
   if (phrase.part < 0) return whole(phrase);
-  QString words = toQ(conditionInWords(model_.table(), phrase.condition));
+  QString words = asTyped(phrase.condition);
   return isAboutOwnColumn(phrase) ? words.mid(ownColumn(phrase).size()) : words;
 }
 
@@ -268,14 +330,19 @@ QString SheetScope::withPart(const ScopePhrase& phrase, const Condition& conditi
   for (const ScopePhrase& other : phrases_) {
     if (other.kind != phrase.kind || other.at != phrase.at) continue;
     const Condition& meant = other.part == phrase.part ? condition : other.condition;
-    const QString words = toQ(conditionInWords(model_.table(), meant));
+    const QString words = asTyped(meant);
     if (!words.isEmpty()) out << (meant.op == Condition::Op::Or ? QStringLiteral("(%1)").arg(words) : words);
   }
   return out.join(QStringLiteral(" and "));
 }
 
-QString SheetScope::setText(const ScopePhrase& phrase, const QString& text) {
+QString SheetScope::setText(const ScopePhrase& phrase, const QString& given, Said said) {
   const bool filter = phrase.kind == ScopePhrase::Kind::Filter;
+  QString text = given;
+  if (said == Said::Stored) {
+    const std::string column = filter ? pathOf(phrase.at) : std::string();
+    text = toQ(saidAs(Said::Typed, {column, given.toStdString()}).condition);
+  }
   Condition meant;
   if (!text.trimmed().isEmpty()) {
     QString wrong = cannotRead({filter ? pathOf(phrase.at) : std::string(), text.toStdString()}, &meant);
@@ -292,7 +359,8 @@ QString SheetScope::setText(const ScopePhrase& phrase, const QString& text) {
   return {};
 }
 
-QString SheetScope::addCondition(const QString& text) {
+QString SheetScope::addCondition(const QString& given, Said said) {
+  const QString text = said == Said::Typed ? given : toQ(saidAs(Said::Typed, {{}, given.toStdString()}).condition);
   QString wrong = cannotRead({{}, text.toStdString()});
   if (!wrong.isEmpty()) return wrong;
   conditions_ << text.trimmed();

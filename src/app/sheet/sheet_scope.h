@@ -30,9 +30,10 @@ class SheetScope : public QObject {
  public:
   SheetScope(SheetModel& model, FilterHeader& head, QObject* parent);
 
-  // As it is set now, whether it can be read or not.
+  // As it is set now, whether it can be read or not. Values are said as they are stored, whatever lens they were typed
+  // through.
   [[nodiscard]] Scope scope() const;
-  // Sets all of it; what is not known here is left out. Nothing is read before read().
+  // Sets all of it, said so; what is not known here is left out. Nothing is read before read().
   void take(const Scope& scope);
   // Reads the records anew, where all of it can be read; else problem() says what cannot.
   void read();
@@ -41,14 +42,17 @@ class SheetScope : public QObject {
   // What is shown but for the conditions on one column.
   [[nodiscard]] Condition whereWithout(int column) const;
 
+  // Said as stored.
   void setFilter(int column, const QString& text);
+  [[nodiscard]] QString filter(int column) const;
   // Whether a phrase of a filter cell is about that column, so that its values can be offered.
   [[nodiscard]] bool isAboutOwnColumn(const ScopePhrase& phrase) const;
   // The text of a phrase as it is typed; setting it empty takes the phrase out.
   [[nodiscard]] QString text(const ScopePhrase& phrase) const;
+  enum class Said { Typed, Stored };
   // Why the text cannot stand there; empty: it can, and does now.
-  QString setText(const ScopePhrase& phrase, const QString& text);
-  QString addCondition(const QString& text);
+  QString setText(const ScopePhrase& phrase, const QString& text, Said said = Said::Typed);
+  QString addCondition(const QString& text, Said said = Said::Typed);
   void clearFilters();
 
   [[nodiscard]] const std::vector<ScopeOrder>& order() const { return order_; }
@@ -62,6 +66,13 @@ class SheetScope : public QObject {
 
  private:
   [[nodiscard]] std::string pathOf(int column) const;
+  // As it was typed.
+  [[nodiscard]] Scope typedScope() const;
+  [[nodiscard]] ConditionContext typedConditions() const;
+  // The same condition said otherwise; as it is, where no lens has a part in it or it cannot be read.
+  [[nodiscard]] ScopeFilter saidAs(Said said, const ScopeFilter& filter) const;
+  // How it can be typed: everything listed, keys as keys.
+  [[nodiscard]] QString asTyped(const Condition& condition) const;
   // How conditions are said here: records by their names.
   [[nodiscard]] ConditionWording wording() const;
   [[nodiscard]] std::optional<std::string> called(const Table& table, const Column& column, const Value& key) const;
@@ -77,9 +88,11 @@ class SheetScope : public QObject {
   [[nodiscard]] std::vector<ScopePhrase> unread(const Scope& scope) const;
   [[nodiscard]] static QString problemInWords(const Scope& scope, const ScopeProblem& problem);
   void takeColumns(const Scope& scope, const Table& table);
+  void takeFilters(const Scope& scope);
 
   SheetModel& model_;
   FilterHeader& head_;
+  std::optional<Scope> whileChanging_;  // as stored, while the lenses change
   QStringList conditions_;
   std::vector<ScopeOrder> order_;
   std::vector<ScopePhrase> phrases_;

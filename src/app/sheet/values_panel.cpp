@@ -10,6 +10,7 @@
 
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
+#include "core/catalogue/column_rules.h"
 #include "core/scope/alike.h"
 
 namespace iterandum {
@@ -206,7 +207,11 @@ void ValuesPanel::askSpread(const Query& query, const CountedValues& values) {
       [this, asked = asked_](Result<std::optional<Histogram>>&& spread) {
         if (asked != asked_ || !spread) return;
         chart_->setVisible(spread->has_value());
-        if (*spread) chart_->show(**spread);
+        if (!*spread) return;
+        chart_->show(**spread, [this](const std::string& edge) {
+          const auto value = typedValue(model_.column(column_), edge);
+          return value && model_.lens(column_) != nullptr ? model_.shown(column_, *value) : toQ(edge);
+        });
       });
 }
 
@@ -277,7 +282,7 @@ void ValuesPanel::addSpellings(const CountedValues& values, const std::vector<st
   std::uint64_t together = 0;
   for (const std::size_t i : group) together += values[i].second;
   for (const std::size_t i : group) {
-    const QString right = shownValue(model_.column(column_), values[i].first);
+    const QString right = model_.shown(column_, values[i].first);
     addLine(tr("    all become “%1”").arg(right), together - values[i].second, {}, true);
     list_->item(list_->count() - 1)->setData(kGroup, static_cast<int>(number));
     list_->item(list_->count() - 1)->setData(kRight, static_cast<int>(i));

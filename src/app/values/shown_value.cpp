@@ -27,8 +27,12 @@ std::string_view startOf(std::string_view text, std::size_t most) {
 
 }  // namespace
 
-QString shownValue(const Column& column, const Value& value) {
+QString shownValue(const Column& column, const Value& value, const Lens* lens) {
   if (value.isNull()) return QObject::tr("no value");
+  if (lens != nullptr && value.kind() != Value::Kind::PendingKey) {
+    const auto shown = shownThrough(*lens, column, value);
+    return shown ? onOneLine(*shown) : QObject::tr("stored %1").arg(shownValue(column, value));
+  }
   if (value.kind() == Value::Kind::PendingKey) return QObject::tr("new record");
   if (value.kind() == Value::Kind::Bytes)
     return QObject::tr("%n byte(s)", "", static_cast<int>(value.asString().size()));
@@ -48,6 +52,13 @@ QString shownValue(const Column& column, const Value& value) {
   return text.size() > kMost ? onOneLine(startOf(text, kMost)) + QStringLiteral("…") : onOneLine(text);
 }
 
-QString editText(const Value& value) { return value.isNull() ? QString() : toQ(canonicalText(value)); }
+QString editText(const Column& column, const Value& value, const Lens* lens) {
+  if (value.isNull()) return {};
+  const QString stored = toQ(canonicalText(value));
+  // To edit what is masked is to ask for it.
+  if (lens == nullptr || lens->kind == LensKind::Masked) return stored;
+  const auto shown = shownThrough(*lens, column, value);
+  return shown ? toQ(*shown) : QStringLiteral("stored ") + stored;
+}
 
 }  // namespace iterandum

@@ -5,6 +5,7 @@
 #include <string_view>
 
 #include "core/catalogue/catalogue.h"
+#include "core/lenses/lens.h"
 #include "core/value/value.h"
 
 namespace iterandum {
@@ -16,8 +17,10 @@ namespace iterandum {
 
 // A value as people read it on one line: "no value", "empty text", bytes by their number. What would act instead of
 // being read (line ends, control characters, a turn of direction) is shown by signs; a long text is cut off.
-[[nodiscard]] QString shownValue(const Column& column, const Value& value);
-// The text that an editor starts with.
-[[nodiscard]] QString editText(const Value& value);
+// `lens`: through which the column is looked at; null: none. What cannot be seen through it is shown as stored, and
+// says so.
+[[nodiscard]] QString shownValue(const Column& column, const Value& value, const Lens* lens = nullptr);
+// The text that an editor starts with: typing it means the value.
+[[nodiscard]] QString editText(const Column& column, const Value& value, const Lens* lens = nullptr);
 
 }  // namespace iterandum

@@ -50,12 +50,16 @@ QDate dayOf(const QString& text) {
 
 }  // namespace
 
-Result<Value> typedInCell(const Column& column, const QString& text) {
-  auto value = typedValue(column, text.toStdString());
-  const bool ofDays = column.type == TypeClass::Date || column.type == TypeClass::Timestamp;
+Result<Value> typedInCell(const Column& column, const QString& text, const Lens* lens) {
+  const auto read = [&](const QString& said) {
+    return lens == nullptr ? typedValue(column, said.toStdString()) : typedThrough(*lens, column, said.toStdString());
+  };
+  auto value = read(text);
+  const bool ofDays = lens == nullptr ? column.type == TypeClass::Date || column.type == TypeClass::Timestamp
+                                      : lens->kind == LensKind::Moment;
   if (value || !ofDays) return value;
   const QDate day = dayOf(text.trimmed());
-  return day.isValid() ? typedValue(column, day.toString(Qt::ISODate).toStdString()) : std::move(value);
+  return day.isValid() ? read(day.toString(Qt::ISODate)) : std::move(value);
 }
 
 }  // namespace iterandum

@@ -119,6 +119,10 @@ class MainWindow : public QMainWindow {
   void showBreaking(const HouseRule& rule);
   void exportRules();
   void importRules();
+  void exportLenses();
+  void importLenses();
+  // Shows what lenses mask, or masks it again.
+  void toggleMasked();
   // Corrections from a file beside the sheet in front; what that sheet shows, as a file.
   void stageFromFile();
   void exportRecords();

@@ -258,6 +258,17 @@ void MainWindow::buildColumnCommands() {
   c.add("column.wider", tr("Make this column wider"), keys(tr("Ctrl+Alt+Up")), on(&SheetPage::widenColumn), sheet);
   c.add("column.narrower", tr("Make this column narrower"), keys(tr("Ctrl+Alt+Down")), on(&SheetPage::narrowColumn),
         sheet);
+  c.add("column.lens", tr("Lens: how this column is shown and typed"), keys(tr("F9")), on(&SheetPage::toggleLens),
+        sheet);
+  c.add(
+      "lens.unmask", tr("Show what is masked, or mask it again"), {}, [this] { toggleMasked(); },
+      [this] { return desk_ != nullptr && desk_->lenses().anyMasked(); });
+  const auto anyLens = [this] { return desk_ != nullptr && !desk_->lenses().all().empty(); };
+  c.add(
+      "lens.export", tr("Export the lenses as a file"), {}, [this] { exportLenses(); }, anyLens);
+  c.add(
+      "lens.import", tr("Import lenses from a file"), {}, [this] { importLenses(); },
+      [this] { return desk_ != nullptr; });
   c.add("column.fit", tr("Fit this column to what is in it"), keys(tr("Ctrl+Alt+J")), on(&SheetPage::fitColumn), sheet);
   c.add(
       "reference.readable", tr("Choose by what the records pointed at are called"), keys(tr("Ctrl+Alt+B")),

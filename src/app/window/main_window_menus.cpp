@@ -51,8 +51,9 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       break;
     case SheetPage::Place::Head:
       menu = newMenu("columnMenu");
-      c.fill(*menu, {"column.values", "filter.column", "find.column", "select.column", "", "sort", "sort.also", "",
-                     "many.change", "many.replace", "column.borrow", "", "column.hide", "column.show-all"});
+      c.fill(*menu,
+             {"column.values", "filter.column", "find.column", "select.column", "", "sort", "sort.also", "",
+              "many.change", "many.replace", "column.borrow", "column.lens", "", "column.hide", "column.show-all"});
       c.fillBelow(*menu, tr("How it lies"),
                   {"column.fit", "column.wider", "column.narrower", "column.left", "column.right", "column.freeze",
                    "column.show", "reference.readable", "sort.any"});

@@ -53,22 +53,12 @@ std::string rulesToJson(const std::vector<HouseRule>& rules) {
 }
 
 Result<std::vector<HouseRule>> rulesFromJson(std::string_view document) {
-  ITERANDUM_ASSIGN(const JsonNode root, parseJson(document));
-  if (root.type != JsonNode::Type::Object) return badDocument("", "house rules are an object");
-  std::string format;
-  ITERANDUM_TRY(readText(root, "", "format", true, format));
-  if (format != kRulesFormat) return badDocument("/format", "'" + format + "' is not " + std::string(kRulesFormat));
-  const JsonNode* version = root.find("version");
-  if (version == nullptr || version->type != JsonNode::Type::Number || version->text != "1")
-    return badDocument("/version", "version 1 is wanted here");
-  ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "rules"}));
-  const JsonNode* list = root.find("rules");
-  if (list == nullptr || list->type != JsonNode::Type::Array) return badDocument("/rules", "an array is wanted here");
+  ITERANDUM_ASSIGN(const auto items, documentItems(document, kRulesFormat, "rules"));
   std::vector<HouseRule> out;
   std::set<std::string> names;
-  for (std::size_t i = 0; i < list->items.size(); ++i) {
+  for (std::size_t i = 0; i < items.size(); ++i) {
     const std::string place = pointerTo("/rules", std::to_string(i));
-    ITERANDUM_ASSIGN(HouseRule rule, readOne(list->items[i], place));
+    ITERANDUM_ASSIGN(HouseRule rule, readOne(items[i], place));
     if (!names.insert(rule.name).second) return badDocument(place + "/name", "'" + rule.name + "' is there twice");
     out.push_back(std::move(rule));
   }

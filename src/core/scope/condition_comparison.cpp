@@ -165,6 +165,30 @@ Result<Condition> ConditionReader::withOperator(const Path& path, Op op) {
   return out;
 }
 
+// A text that is looked for in what is stored is no value.
+Result<ConditionOperand> ConditionReader::asStored(const Path& path, Op op, ConditionOperand value) const {
+  const bool said = value.isColumn || value.text.empty() || saysNoValue(value) || saysEmptyText(value);
+  if (!context_.typed || said || isTextSearch(op)) return value;
+  auto stored = context_.typed(*path.table, *path.column, value.text);
+  if (!stored) {
+    return fail(ErrorKind::InvalidInput, stored.error().message, "position " + std::to_string(value.position + 1));
+  }
+  if (!*stored) return value;
+  const TypeClass type = path.column->type;
+  const bool asItLies = value.text != **stored && value.text.ends_with(**stored);
+  value.text = std::move(**stored);
+  value.quoted =
+      type != TypeClass::Any && type != TypeClass::Integer && type != TypeClass::Real && type != TypeClass::Decimal;
+  // "stored 'a text'"
+  std::size_t at = 0;
+  if (asItLies && value.text.size() > 1 && value.text.front() == '\'') {
+    ITERANDUM_ASSIGN(std::string inQuotes, enclosedText(value.text, at, '\'', "the quote"));
+    value.text = std::move(inQuotes);
+    value.quoted = true;
+  }
+  return value;
+}
+
 Result<Condition> ConditionReader::compared(const Path& path, Op op, const ConditionOperand& value) {
   if (now().kind == Kind::Quoted || now().kind == Kind::Column) {
     return wrong(now(), "nothing may follow the closing quote");
@@ -177,7 +201,8 @@ Result<Condition> ConditionReader::compared(const Path& path, Op op, const Condi
     return negatedCondition(std::move(out));
   }
   if (value.isColumn) return withColumn(path, op, value);
-  return byKeyOrName(path, op, [&](const Column& c) { return valueCondition(c, op, value, context_.today); });
+  ITERANDUM_ASSIGN(const ConditionOperand stored, asStored(path, op, value));
+  return byKeyOrName(path, op, [&](const Column& c) { return valueCondition(c, op, stored, context_.today); });
 }
 
 Result<Condition> ConditionReader::withColumn(const Path& path, Op op, const ConditionOperand& value) const {
@@ -204,8 +229,9 @@ Result<Condition> ConditionReader::withColumn(const Path& path, Op op, const Con
 
 Result<Condition> ConditionReader::ranged(const Path& path, const ConditionOperand& low, const ConditionOperand& high) {
   if (!low.isColumn && !high.isColumn) {
-    return byKeyOrName(path, Op::Between,
-                       [&](const Column& c) { return rangeCondition(c, low, high, context_.today); });
+    ITERANDUM_ASSIGN(const ConditionOperand from, asStored(path, Op::GreaterOrEqual, low));
+    ITERANDUM_ASSIGN(const ConditionOperand to, asStored(path, Op::LessOrEqual, high));
+    return byKeyOrName(path, Op::Between, [&](const Column& c) { return rangeCondition(c, from, to, context_.today); });
   }
   ITERANDUM_ASSIGN(Condition from, compared(path, Op::GreaterOrEqual, low));
   ITERANDUM_ASSIGN(Condition to, compared(path, Op::LessOrEqual, high));
@@ -314,11 +340,16 @@ Result<Condition> ConditionReader::plain(const Path& path) {
     if (const auto more = orMore()) return compared(path, *more, value);
   }
   if (saysNoValue(value)) return compared(path, Op::Equal, value);
-  if (ofTexts && !value.quoted) return compared(path, Op::Contains, value);
+  if (ofTexts && !value.quoted) {
+    const auto stored = context_.typed ? context_.typed(*path.table, *path.column, value.text)
+                                       : Result<std::optional<std::string>>(std::nullopt);
+    return compared(path, stored && *stored ? Op::Equal : Op::Contains, value);
+  }
   if (value.quoted || value.isColumn || !referenceNaming(*path.table, *path.column, context_))
     return compared(path, Op::Equal, value);
-  auto key = valueCondition(*path.column, Op::Equal, value, context_.today);
-  if (key) return compared(path, Op::Equal, value);
+  const auto stored = asStored(path, Op::Equal, value);
+  if (!stored) return fail(stored.error());
+  if (valueCondition(*path.column, Op::Equal, *stored, context_.today)) return compared(path, Op::Equal, value);
   return compared(path, Op::Contains, value);
 }
 

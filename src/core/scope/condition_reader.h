@@ -87,6 +87,7 @@ class ConditionReader {
   [[nodiscard]] Result<Condition> withOperator(const Path& path, Op op);
   [[nodiscard]] Result<Condition> withoutOperator(const Path& path);
   [[nodiscard]] Result<Condition> plain(const Path& path);
+  [[nodiscard]] Result<ConditionOperand> asStored(const Path& path, Condition::Op op, ConditionOperand value) const;
   [[nodiscard]] Result<Condition> compared(const Path& path, Op op, const ConditionOperand& value);
   [[nodiscard]] Result<Condition> ranged(const Path& path, const ConditionOperand& low, const ConditionOperand& high);
   [[nodiscard]] Result<Condition> list(const Path& path);

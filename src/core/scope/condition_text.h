@@ -31,6 +31,10 @@ struct ConditionContext {
   // The columns by which the records of a table are called: what is asked of a reference's column may be a name. Not
   // set: the one that says best which record it is.
   std::function<std::vector<std::string>(const Table& table)> names = {};
+  // What is typed of a column, as the column stores it, where somebody looks at it through a lens. Nothing: nobody
+  // does. "stored 5", where it is typed so, is 5. Not set: there are no lenses. Errors: what is wanted there.
+  std::function<Result<std::optional<std::string>>(const Table& table, const Column& column, const std::string& text)>
+      typed = {};
   // Whether there is a record before: [before condition_code].
   bool knowsBefore = false;
 

@@ -19,6 +19,7 @@
 #include "core/base/result.h"
 #include "core/changes/gesture.h"
 #include "core/engines/sqlite/sqlite_handle.h"
+#include "core/lenses/lens.h"
 #include "core/rules/house_rule.h"
 #include "core/scope/scope.h"
 
@@ -96,6 +97,10 @@ class Store {
   // House rules, all of them together; none where what is kept cannot be read.
   [[nodiscard]] Result<std::vector<HouseRule>> houseRules(const std::string& address);
   [[nodiscard]] Status keepHouseRules(const std::string& address, const std::vector<HouseRule>& rules);
+
+  // The same of lenses.
+  [[nodiscard]] Result<std::vector<Lens>> lenses(const std::string& address);
+  [[nodiscard]] Status keepLenses(const std::string& address, const std::vector<Lens>& lenses);
 
   [[nodiscard]] Result<std::vector<StatedReference>> statedReferences(const std::string& address);
   [[nodiscard]] Status stateReference(const std::string& address, const StatedReference& reference);

@@ -9,6 +9,7 @@ namespace {
 constexpr std::string_view kScope = "scope";
 constexpr std::string_view kRecipe = "recipe";
 constexpr std::string_view kRules = "rules";
+constexpr std::string_view kLenses = "lenses";
 constexpr std::string_view kReference = "reference";
 constexpr std::string_view kReadable = "readable";
 constexpr std::string_view kLayout = "layout";
@@ -113,6 +114,16 @@ Result<std::vector<HouseRule>> Store::houseRules(const std::string& address) {
 
 Status Store::keepHouseRules(const std::string& address, const std::vector<HouseRule>& rules) {
   return rules.empty() ? forgetText(address, kRules, {}) : keepText(address, kRules, {}, rulesToJson(rules));
+}
+
+Result<std::vector<Lens>> Store::lenses(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kLenses));
+  if (kept.empty()) return std::vector<Lens>();
+  return lensesFromJson(kept.front().second).value_or(std::vector<Lens>());
+}
+
+Status Store::keepLenses(const std::string& address, const std::vector<Lens>& lenses) {
+  return lenses.empty() ? forgetText(address, kLenses, {}) : keepText(address, kLenses, {}, lensesToJson(lenses));
 }
 
 Result<std::vector<StatedReference>> Store::statedReferences(const std::string& address) {

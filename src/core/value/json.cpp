@@ -347,6 +347,23 @@ Result<JsonNode> parseJson(std::string_view document, std::string_view streamed,
   return builder.takeRoot();
 }
 
+Result<std::vector<JsonNode>> documentItems(std::string_view document, std::string_view format, std::string_view list) {
+  ITERANDUM_ASSIGN(JsonNode root, parseJson(document));
+  if (root.type != JsonNode::Type::Object) return badDocument("", "an object is wanted here");
+  const JsonNode* said = root.find("format");
+  if (said == nullptr) return badDocument("/format", "is missing");
+  if (said->type != JsonNode::Type::String || said->text != format)
+    return badDocument("/format", "'" + said->text + "' is not " + std::string(format));
+  const JsonNode* version = root.find("version");
+  if (version == nullptr || version->type != JsonNode::Type::Number || version->text != "1")
+    return badDocument("/version", "version 1 is wanted here");
+  ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", list}));
+  for (JsonMember& member : root.members) {
+    if (member.name == list && member.value.type == JsonNode::Type::Array) return std::move(member.value.items);
+  }
+  return badDocument(pointerTo("", list), "an array is wanted here");
+}
+
 Result<Value> valueFromJson(const JsonNode& node, const std::string& pointer) {
   switch (node.type) {
     case JsonNode::Type::Null:

@@ -47,6 +47,11 @@ struct JsonMember {
 [[nodiscard]] Status onlyKnownNames(const JsonNode& node, const std::string& pointer,
                                     std::initializer_list<std::string_view> known);
 
+// The items of a document that is a list: {"format": …, "version": 1, `list`: […]} and nothing else. Errors:
+// InvalidFile with the pointer to what is otherwise.
+[[nodiscard]] Result<std::vector<JsonNode>> documentItems(std::string_view document, std::string_view format,
+                                                          std::string_view list);
+
 // Called for each element of the streamed array with its index; an error stops the reading.
 using JsonElementSink = std::function<Status(JsonNode&& element, std::size_t index)>;
 
