@@ -1,118 +1,31 @@
 #include "app/card/card_panel.h"
 
-#include <QFocusEvent>
 #include <QGridLayout>
-#include <QKeyEvent>
+#include <QHBoxLayout>
 #include <QLabel>
-#include <QPainter>
 #include <QPushButton>
+#include <QResizeEvent>
 #include <QScrollArea>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <climits>
 
-#include "app/cells/cell_editor.h"
-#include "app/cells/cell_painter.h"
-#include "app/records/column_values.h"
+#include "app/card/card_field.h"
+#include "app/card/card_find.h"
+#include "app/card/card_incoming.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
-#include "core/scope/condition_text.h"
 
 namespace iterandum {
-
-static int labelWidthOf(const QWidget* field) {
-  constexpr int kMost = 130;
-  return std::min(field->width() * 2 / 5, kMost);
-}
-
-// One field of the card: painted like the sheet's cell, reached by Tab, opened by Enter, F2, typing or a double click.
-class CardField : public QWidget {
- public:
-  CardField(CardPanel& card, int column, QWidget* parent) : QWidget(parent), card_(card), column_(column) {
-    setFocusPolicy(Qt::StrongFocus);
-    setMinimumHeight(30);
-    setObjectName(QStringLiteral("field-") + toQ(card.model_.column(column).name));
-    setAccessibleName(toQ(card.model_.column(column).name));
-    setAccessibleDescription(toQ(card.model_.column(column).comment));
-    setToolTip(accessibleDescription());
-  }
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter painter(this);
-    const Roles& r = roles();
-    if (card_.row_ < 0 || card_.row_ >= card_.model_.rowCount()) return;
-    const CellState state = card_.model_.cell(card_.row_, column_);
-    const bool query = state.needsALook();
-    if (query) painter.fillRect(rect(), r.queryWash);
-    if (state.staged && !query) painter.fillRect(rect(), r.blueWash);
-    const int labelWidth = labelWidthOf(this);
-    painter.setFont(plain(0.95));
-    painter.setPen(r.soft);
-    const QString name =
-        painter.fontMetrics().elidedText(toQ(card_.model_.column(column_).name), Qt::ElideRight, labelWidth - 8);
-    painter.drawText(QRect(6, 0, labelWidth, height() - 1), Qt::AlignVCenter, name);
-    std::vector<TextRun> runs = cellRuns(card_.model_, column_, state);
-    if (card_.model_.column(column_).computed) runs.push_back({QObject::tr("computed"), r.faint});
-    drawRuns(&painter, QRect(labelWidth + 8, 0, width() - labelWidth - 14, height() - 1), plain(), runs, false);
-    painter.setPen(QPen(r.rule, 1, Qt::DotLine));
-    painter.drawLine(0, height() - 1, width(), height() - 1);
-    if (hasFocus()) {
-      painter.setPen(QPen(r.ink, 2));
-      painter.drawRect(rect().adjusted(1, 1, -1, -2));
-    }
-  }
-  void keyPressEvent(QKeyEvent* event) override {
-    const QString text = event->text();
-    switch (event->key()) {
-      case Qt::Key_Return:
-      case Qt::Key_Enter:
-      case Qt::Key_F2:
-        return card_.edit(column_, this);
-      case Qt::Key_Down:
-        focusNextChild();
-        return;
-      case Qt::Key_Up:
-        focusPreviousChild();
-        return;
-      case Qt::Key_Escape:
-        emit card_.leaveAsked();
-        return;
-      case Qt::Key_Delete: {
-        const auto staged =
-            card_.model_.stage({card_.model_.index(card_.row_, column_)}, Value(), QObject::tr("no value"));
-        if (!staged) emit card_.said(toQ(staged.error().message));
-        return;
-      }
-      default:
-        break;
-    }
-    if (!text.isEmpty() && text[0].isPrint() && (event->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) == 0) {
-      start_ = text;
-      card_.edit(column_, this);
-      return;
-    }
-    QWidget::keyPressEvent(event);
-  }
-  void mouseDoubleClickEvent(QMouseEvent*) override { card_.edit(column_, this); }
-  void focusInEvent(QFocusEvent* event) override {
-    card_.scroll_->ensureWidgetVisible(this, 0, 20);
-    QWidget::focusInEvent(event);
-    update();
-  }
-
- public:
-  QString takeStart() { return std::exchange(start_, QString()); }
-
- private:
-  CardPanel& card_;
-  int column_;
-  QString start_;
-};
 
 CardPanel::CardPanel(SheetModel& model, QWidget* parent) : QWidget(parent), model_(model) {
   const auto [layout, title, subtitle] = buildPanelHead(this);
   title_ = title;
   title_->setObjectName("cardTitle");
   subtitle_ = subtitle;
+  head_ = new QWidget(this);
+  buildHead(head_);
+  layout->insertWidget(0, head_);
   scroll_ = new QScrollArea(this);
   scroll_->setWidgetResizable(true);
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -124,41 +37,140 @@ CardPanel::CardPanel(SheetModel& model, QWidget* parent) : QWidget(parent), mode
   show(-1);
 }
 
+// What a form has above its fields.
+void CardPanel::buildHead(QWidget* head) {
+  auto* line = new QHBoxLayout(head);
+  line->setContentsMargins(0, 0, 0, 12);
+  line->setSpacing(8);
+  find_ = new CardFind(model_, head);
+  find_->setMinimumWidth(160);
+  find_->setMaximumWidth(460);
+  before_ = new QPushButton(tr("Before"), head);
+  before_->setObjectName("cardBefore");
+  before_->setToolTip(tr("The record before this one in the sheet (Page Up in a field)"));
+  after_ = new QPushButton(tr("After"), head);
+  after_->setObjectName("cardAfter");
+  after_->setToolTip(tr("The record after this one in the sheet (Page Down in a field)"));
+  auto* toSheet = new QPushButton(tr("To the sheet"), head);
+  toSheet->setObjectName("cardToSheet");
+  toSheet->setToolTip(tr("The card goes back beside the sheet (F4)"));
+  line->addWidget(find_, 1);
+  line->addWidget(before_);
+  line->addWidget(after_);
+  line->addStretch(1);
+  line->addWidget(toSheet);
+  head->hide();
+  connect(before_, &QPushButton::clicked, this, [this] { step(-1); });
+  connect(after_, &QPushButton::clicked, this, [this] { step(1); });
+  connect(toSheet, &QPushButton::clicked, this, &CardPanel::leaveAsked);
+  connect(find_, &CardFind::found, this, &CardPanel::recordAsked);
+  connect(find_, &CardFind::foundNew, this, [this](std::uint64_t id) {
+    const auto row = model_.rowOfAdded(id);
+    if (row) emit rowAsked(*row);
+    if (CardField* field = nextField(0, 1)) field->setFocus();
+  });
+  connect(find_, &CardFind::newAsked, this,
+          [this](const std::string& column, const Value& value) { addRecord(std::pair(column, value)); });
+  connect(find_, &CardFind::left, this, &CardPanel::leaveAsked);
+}
+
 void CardPanel::build() {
   body_ = new QWidget(scroll_);
   body_->setObjectName("page");
   auto* layout = new QVBoxLayout(body_);
   layout->setContentsMargins(0, 8, 4, 8);
   layout->setSpacing(0);
+  grid_ = new QGridLayout;
+  grid_->setHorizontalSpacing(28);
+  grid_->setVerticalSpacing(0);
+  layout->addLayout(grid_);
   for (int c = 0; c < model_.ownColumns(); ++c) {
-    auto* field = new CardField(*this, c, body_);
-    fields_.push_back(field);
-    layout->addWidget(field);
+    fields_.push_back(new CardField(model_, c, body_));
+    connectField(fields_.back());
   }
-  incoming_ = new QWidget(body_);
-  incoming_->setObjectName("incoming");
-  auto* lines = new QVBoxLayout(incoming_);
-  lines->setContentsMargins(6, 16, 0, 0);
-  lines->setSpacing(0);
+  layOut();
+  incoming_ = new CardIncoming(model_, body_);
+  connect(incoming_, &CardIncoming::openAsked, this, &CardPanel::openAsked);
   layout->addWidget(incoming_);
   layout->addStretch(1);
   scroll_->setWidget(body_);
 }
 
+void CardPanel::connectField(CardField* field) {
+  connect(field, &CardField::editAsked, this, [this, field](const QString& start) { edit(field, start); });
+  connect(field, &CardField::emptied, this, [this, field] {
+    const auto staged = model_.stage({model_.index(row_, field->column())}, Value(), tr("no value"));
+    if (!staged) emit said(toQ(staged.error().message));
+  });
+  connect(field, &CardField::left, this, [this] { alone_ ? find_->focusLine() : emit leaveAsked(); });
+  connect(field, &CardField::stepAsked, this, &CardPanel::step);
+  connect(field, &CardField::pinAsked, this, [this, field] { pin(field); });
+  connect(field, &CardField::entered, this, [this, field] {
+    scroll_->ensureWidgetVisible(field, 0, 20);
+    emit fieldEntered(field->column());
+  });
+}
+
+// One below the other; alone and with room, two beside each other, a long text over both.
+void CardPanel::layOut() {
+  constexpr int kRoomForTwo = 720;
+  const int columns = alone_ && width() >= kRoomForTwo ? 2 : 1;
+  const auto wideOnes = static_cast<int>(
+      columns == 1 ? 0 : std::count_if(fields_.begin(), fields_.end(), [](const CardField* f) { return f->isWide(); }));
+  if (shownColumns_ == columns && shownAlone_ == alone_ && shownWide_ == wideOnes) return;
+  shownWide_ = wideOnes;
+  shownColumns_ = columns;
+  shownAlone_ = alone_;
+  for (CardField* field : fields_) grid_->removeWidget(field);
+  grid_->setColumnStretch(0, 1);
+  grid_->setColumnStretch(1, columns == 2 ? 1 : 0);
+  int row = 0;
+  int column = 0;
+  for (CardField* field : fields_) {
+    const bool wide = columns == 1 || field->isWide();
+    if (wide && column > 0) {
+      ++row;
+      column = 0;
+    }
+    grid_->addWidget(field, row, column, 1, wide && columns == 2 ? 2 : 1, Qt::AlignTop);
+    field->setSizePolicy(field->sizePolicy());
+    column += wide ? columns : 1;
+    if (column < columns) continue;
+    ++row;
+    column = 0;
+  }
+}
+
+void CardPanel::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  layOut();
+}
+
+void CardPanel::setAlone(bool alone) {
+  alone_ = alone;
+  head_->setVisible(alone);
+  // As far in as the sentence above it.
+  alone ? layout()->setContentsMargins(47, 6, 20, 8) : layout()->setContentsMargins(18, 14, 14, 8);
+  layOut();
+}
+
+void CardPanel::focusFind() { find_->focusLine(); }
+
 void CardPanel::show(int row) {
   row_ = row >= 0 && row < model_.rowCount() ? row : -1;
   body_->setVisible(row_ >= 0);
-  showIncoming({}, {});
-  ++counting_;
+  incoming_->show(row_);
   refresh();
-  if (row_ >= 0) countIncoming();
 }
 
 void CardPanel::refresh() {
   if (row_ >= model_.rowCount()) row_ = -1;
+  before_->setEnabled(row_ > 0);
+  after_->setEnabled(row_ >= 0 && row_ + 1 < model_.rowCount());
   if (row_ < 0) {
     title_->setText(tr("No record"));
-    subtitle_->setText(tr("Choose a record in the sheet to see it whole."));
+    subtitle_->setText(alone_ ? tr("Type a key above, or choose a record in the sheet.")
+                              : tr("Choose a record in the sheet to see it whole."));
     return;
   }
   title_->setText(
@@ -170,7 +182,8 @@ void CardPanel::refresh() {
   }
   if (mark != Mark::None) text += QStringLiteral(" · ") + markName(mark);
   subtitle_->setText(text);
-  for (QWidget* field : fields_) field->update();
+  for (CardField* field : fields_) field->show(row_);
+  layOut();
 }
 
 void CardPanel::focusField(int column) {
@@ -179,93 +192,42 @@ void CardPanel::focusField(int column) {
   fields_[at < fields_.size() ? at : 0]->setFocus();
 }
 
-std::vector<CardPanel::Incoming> CardPanel::incomingOf(const ValueTuple& record) const {
-  std::vector<Incoming> out;
-  const Catalogue& catalogue = model_.desk().catalogue();
-  for (const IncomingReference& in : catalogue.referencesTo(model_.table().name)) {
-    const Table& child = catalogue.tables()[in.table];
-    const Reference& reference = child.references[in.reference];
-    Incoming one{&child, {}, {displayName(child.name), {}, {}, {}}};
-    bool usable = !reference.targetMissing;
-    for (std::size_t k = 0; k < reference.columns.size() && usable; ++k) {
-      const auto at = model_.table().columnIndex(reference.targetColumns[k]);
-      usable = at.has_value();
-      if (!usable) break;
-      Condition part;
-      part.op = Condition::Op::Equal;
-      part.column = child.columns[reference.columns[k]].name;
-      part.value = record[*at];
-      one.scope.filters.push_back({part.column, filterFor(record[*at]).toStdString()});
-      one.where = bothHold(std::move(one.where), std::move(part));
-    }
-    if (usable) out.push_back(std::move(one));
-  }
-  return out;
+void CardPanel::followColumn(int column) {
+  const auto hasKeys = [](const CardField* field) { return field->hasFocus(); };
+  if (std::any_of(fields_.begin(), fields_.end(), hasKeys)) focusField(column);
 }
 
-void CardPanel::countIncoming() {
-  const RecordRef ref = model_.ref(row_);
-  const ValueTuple* record = ref.isAdded() ? nullptr : model_.source().record(row_);
-  if (record == nullptr) return;
-  const std::vector<Incoming> incoming = incomingOf(*record);
-  if (incoming.empty()) return;
-  const std::uint64_t counting = ++counting_;
-  model_.desk().behind().post(
-      this,
-      [incoming](Session& session, Progress& progress) -> Result<std::vector<std::uint64_t>> {
-        std::vector<std::uint64_t> counts;
-        for (const Incoming& one : incoming) {
-          Query query;
-          query.table = one.table;
-          query.where = one.where;
-          ITERANDUM_ASSIGN(const std::uint64_t n, session.count(query, progress));
-          counts.push_back(n);
-        }
-        return counts;
-      },
-      [this, incoming, counting](Result<std::vector<std::uint64_t>>&& counts) {
-        if (counts && counting == counting_) showIncoming(incoming, *counts);
-      });
-}
-
-void CardPanel::showIncoming(const std::vector<Incoming>& incoming, const std::vector<std::uint64_t>& counts) {
-  qDeleteAll(incoming_->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly));
-  if (incoming.empty()) return;
-  auto* head = new QLabel(tr("Points at this record"), incoming_);
-  head->setFont(serif());
-  incoming_->layout()->addWidget(head);
-  for (std::size_t i = 0; i < incoming.size(); ++i) {
-    const QString name = toQ(incoming[i].table->name.name);
-    const QString count = QLocale().toString(static_cast<qulonglong>(counts[i]));
-    auto* line = new QPushButton(QStringLiteral("%1   %2   →").arg(name, count), incoming_);
-    line->setObjectName("line");
-    line->setAccessibleName(tr("%1 of %2 point here; open them").arg(count, name));
-    line->setToolTip(tr("Opens these records as a sheet"));
-    line->setEnabled(counts[i] > 0);
-    connect(line, &QPushButton::clicked, this, [this, scope = incoming[i].scope] { emit openAsked(scope); });
-    incoming_->layout()->addWidget(line);
-    line->show();
-  }
-}
-
-void CardPanel::edit(int column, QWidget* field) {
+void CardPanel::step(int records) {
   if (row_ < 0) return;
-  const QString reason = model_.notEditable(row_, column);
-  if (!reason.isEmpty()) {
-    emit said(reason);
-    return;
+  const int last = model_.rowCount() - 1;
+  const int row = records == INT_MAX ? last : (records == INT_MIN ? 0 : std::clamp(row_ + records, 0, last));
+  if (row != row_) emit rowAsked(row);
+}
+
+// --- editing ---------------------------------------------------------------------------------------------------------
+
+bool CardPanel::canBeTyped(int column) const {
+  const Column& described = model_.column(column);
+  if (row_ >= 0 && model_.ref(row_).isAdded() && described.generatedKey) return false;
+  return model_.columnNotEditable(column).isEmpty() && !described.computed;
+}
+
+CardField* CardPanel::nextField(int from, int step) const {
+  for (int at = from; at >= 0 && at < static_cast<int>(fields_.size()); at += step) {
+    if (canBeTyped(at)) return fields_[static_cast<std::size_t>(at)];
   }
-  const QString start = static_cast<CardField*>(field)->takeStart();
-  const int labelWidth = labelWidthOf(field);
-  const QRect cell(field->x() + labelWidth, field->y(), field->width() - labelWidth, field->height());
-  auto* editor = new CellEditor(model_, model_.index(row_, column), cell, start, !start.isEmpty(), body_);
-  connect(editor, &CellEditor::finished, this, [this, editor, column](CellEditor::Leave leave) {
+  return nullptr;
+}
+
+void CardPanel::edit(CardField* field, const QString& start) {
+  if (row_ < 0) return;
+  const QString reason = model_.notEditable(row_, field->column());
+  if (!reason.isEmpty()) return emit said(reason);
+  auto* editor =
+      new CellEditor(model_, model_.index(row_, field->column()), field->cell(), start, !start.isEmpty(), body_);
+  connect(editor, &CellEditor::finished, this, [this, editor, field](CellEditor::Leave leave) {
     editor->deleteLater();
-    const auto at = static_cast<std::size_t>(column);
-    if (leave == CellEditor::Leave::Stay) return;
-    const bool back = leave == CellEditor::Leave::Left || leave == CellEditor::Leave::Up;
-    const std::size_t next = back ? (at > 0 ? at - 1 : 0) : std::min(at + 1, fields_.size() - 1);
-    fields_[next]->setFocus();
+    finished(field, leave);
   });
   connect(editor, &CellEditor::cancelled, this, [editor, field] {
     editor->deleteLater();
@@ -273,6 +235,51 @@ void CardPanel::edit(int column, QWidget* field) {
   });
   editor->show();
   editor->setFocus();
+}
+
+void CardPanel::finished(const CardField* field, CellEditor::Leave leave) {
+  if (leave == CellEditor::Leave::Stay) return;
+  const bool back = leave == CellEditor::Leave::Left || leave == CellEditor::Leave::Up;
+  if (CardField* next = nextField(field->column() + (back ? -1 : 1), back ? -1 : 1)) return next->setFocus();
+  // Behind the last field of a new record comes the next new one.
+  if (!back && alone_ && model_.ref(row_).isAdded()) return addRecord();
+  fields_[static_cast<std::size_t>(field->column())]->setFocus();
+}
+
+void CardPanel::pin(CardField* field) {
+  if (row_ < 0 || !model_.ref(row_).isAdded()) {
+    return emit said(tr("Values are kept from one new record to the next; this one is in the database already."));
+  }
+  field->setPinned(!field->pinned());
+}
+
+void CardPanel::togglePin() {
+  for (CardField* field : fields_) {
+    if (field->hasFocus()) pin(field);
+  }
+}
+
+void CardPanel::addRecord(const std::optional<std::pair<std::string, Value>>& with) {
+  if (const QString why = model_.cannotAdd(); !why.isEmpty()) return emit said(why);
+  std::vector<std::pair<std::string, Value>> cells;
+  const bool fromNew = row_ >= 0 && model_.ref(row_).isAdded();
+  for (const CardField* field : fields_) {
+    const std::string& name = model_.column(field->column()).name;
+    if (!field->pinned() || !fromNew || (with && with->first == name)) continue;
+    const CellState state = model_.cell(row_, field->column());
+    if (!state.setByDatabase) cells.emplace_back(name, state.stored);
+  }
+  if (with) cells.push_back(*with);
+  const std::uint64_t id = model_.desk().stageAddition(model_.table(), cells);
+  const auto row = model_.rowOfAdded(id);
+  if (!row) return;
+  emit rowAsked(*row);
+  for (CardField* field : fields_) {
+    const std::string& name = model_.column(field->column()).name;
+    const bool given = std::any_of(cells.begin(), cells.end(), [&](const auto& cell) { return cell.first == name; });
+    if (given || !canBeTyped(field->column())) continue;
+    return field->setFocus();
+  }
 }
 
 }  // namespace iterandum

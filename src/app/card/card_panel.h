@@ -1,18 +1,25 @@
-// CardPanel: the current record whole, beside the sheet: all its fields, the records it points at, and how many point
-// at it. Edits here are the same staged cells.
+// CardPanel: the current record whole: all its fields, the records it points at, and how many point at it; beside the
+// sheet, or alone over the whole page as a form that is worked through: a key is typed, the record is there or is
+// added. Edits here are the same staged cells.
 #pragma once
 
 #include <QWidget>
+#include <optional>
+#include <vector>
 
+#include "app/cells/cell_editor.h"
 #include "app/records/sheet_model.h"
 
 class QGridLayout;
 class QLabel;
+class QPushButton;
 class QScrollArea;
 
 namespace iterandum {
 
-class CellEditor;
+class CardField;
+class CardFind;
+class CardIncoming;
 
 class CardPanel : public QWidget {
   Q_OBJECT
@@ -23,34 +30,59 @@ class CardPanel : public QWidget {
   void refresh();
   // The field of a column gets the keys; of a borrowed one, the first field.
   void focusField(int column);
+  // The same where some field has them already.
+  void followColumn(int column);
+
+  // Over the whole page: with the field that takes keys, and two columns of fields where there is room.
+  void setAlone(bool alone);
+  [[nodiscard]] bool alone() const { return alone_; }
+  void focusFind();
+  // A new record with what is kept for it, and this value; its first empty field gets the keys.
+  void addRecord(const std::optional<std::pair<std::string, Value>>& with = std::nullopt);
+  // Whether the value of the field that has the keys goes on to the next new record.
+  void togglePin();
 
  signals:
   void said(const QString& message);
   void leaveAsked();                   // Escape: back to the sheet
   void openAsked(const Scope& scope);  // the records that point here
+  void rowAsked(int row);              // another record of the sheet
+  void recordAsked(const ValueTuple& key);
+  void fieldEntered(int column);
+
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
-  friend class CardField;
   void build();
-  void countIncoming();
-  struct Incoming {
-    const Table* table;
-    Condition where;
-    Scope scope;  // the same, as a sheet shows it
-  };
-  [[nodiscard]] std::vector<Incoming> incomingOf(const ValueTuple& record) const;
-  void showIncoming(const std::vector<Incoming>& incoming, const std::vector<std::uint64_t>& counts);
-  void edit(int column, QWidget* field);
+  void buildHead(QWidget* head);
+  void connectField(CardField* field);
+  void layOut();
+  void step(int records);
+  void edit(CardField* field, const QString& start);
+  void finished(const CardField* field, CellEditor::Leave leave);
+  void pin(CardField* field);
+  // The next field that can be edited, from one on; nothing: there is none.
+  [[nodiscard]] CardField* nextField(int from, int step) const;
+  [[nodiscard]] bool canBeTyped(int column) const;
 
   SheetModel& model_;
   int row_ = -1;
+  bool alone_ = false;
+  bool shownAlone_ = false;  // as which the fields lie
+  int shownColumns_ = 0;
+  int shownWide_ = 0;  // how many fields take the whole width
   QLabel* title_;
   QLabel* subtitle_;
+  QWidget* head_;
+  CardFind* find_;
+  QPushButton* before_;
+  QPushButton* after_;
   QScrollArea* scroll_;
   QWidget* body_ = nullptr;
-  std::vector<QWidget*> fields_;
-  QWidget* incoming_ = nullptr;  // a heading, and a line for each table that points here
-  std::uint64_t counting_ = 0;
+  QGridLayout* grid_ = nullptr;
+  std::vector<CardField*> fields_;
+  CardIncoming* incoming_ = nullptr;
 };
 
 }  // namespace iterandum

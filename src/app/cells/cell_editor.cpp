@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 #include <set>
 
+#include "app/records/record_search.h"
 #include "app/style/roles.h"
 #include "core/catalogue/column_rules.h"
 
@@ -37,24 +38,15 @@ bool isEditing(const QKeyEvent& event) {
 // The condition that finds records by what they are called, or by their key.
 Condition called(const Table& target, const std::vector<std::string>& readable, const std::string& keyColumn,
                  const QString& text) {
-  Condition any;
-  any.op = Condition::Op::Or;
-  for (const std::string& column : readable) {
-    Condition part;
-    part.op = Condition::Op::Contains;
-    part.column = column;
-    part.value = Value::text(text.toStdString());
-    any.parts.push_back(std::move(part));
-  }
+  Condition any = calledLike(readable, text);
   const Column* key = target.column(keyColumn);
-  if (key != nullptr) {
-    if (auto value = typedValue(*key, text.toStdString()); value && !value->isNull()) {
-      Condition part;
-      part.op = Condition::Op::Equal;
-      part.column = keyColumn;
-      part.value = *value;
-      any.parts.push_back(std::move(part));
-    }
+  if (key == nullptr) return any;
+  if (auto value = typedValue(*key, text.toStdString()); value && !value->isNull()) {
+    Condition part;
+    part.op = Condition::Op::Equal;
+    part.column = keyColumn;
+    part.value = *value;
+    any.parts.push_back(std::move(part));
   }
   return any;
 }
@@ -107,6 +99,8 @@ CellEditor::CellEditor(SheetModel& model, const QModelIndex& index, const QRect&
     QMetaObject::invokeMethod(
         this, [this] { placePopup(); }, Qt::QueuedConnection);
   if (!state.typedWrong.isEmpty() && !replace) showReason(state.wrongBecause);
+  // The letter that opened it counts.
+  if (replace && line_ != nullptr) QMetaObject::invokeMethod(this, &CellEditor::tellRules, Qt::QueuedConnection);
 }
 
 void CellEditor::buildLine(const QString& text, bool replace) {
@@ -128,7 +122,18 @@ void CellEditor::buildLine(const QString& text, bool replace) {
     } else {
       placePopup();
     }
+    tellRules();
   });
+}
+
+// Told while it is typed; taken all the same, since another cell may be what has to follow.
+void CellEditor::tellRules() {
+  if (done_ || line_ == nullptr) return;
+  const QString typed = line_->text();
+  const auto value = typed.isEmpty() ? Result<Value>(Value()) : model_.typed(index_.column(), typed);
+  if (!value) return;
+  const QString breaks = model_.wouldBreak(index_.row(), index_.column(), *value);
+  if (!breaks.isEmpty()) showReason(breaks);
 }
 
 void CellEditor::buildLines(const QString& text) {

@@ -55,6 +55,7 @@ class CellEditor : public QWidget {
   void buildChoices();
   void fillChoices();
   void searchRecords();
+  void tellRules();
   void placePopup();
   void openCalendar();
   bool key(QKeyEvent* event);

@@ -9,7 +9,12 @@
 namespace iterandum {
 
 SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
-    : QAbstractTableModel(parent), desk_(desk), table_(table), source_(desk, table), rules_(desk, table) {
+    : QAbstractTableModel(parent),
+      desk_(desk),
+      table_(table),
+      source_(desk, table),
+      rules_(desk, table),
+      houseRules_(desk, table) {
   for (const Column& c : table.columns) {
     paths_.push_back({{}, c.name});
     described_.push_back(&c);
@@ -32,6 +37,10 @@ SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
     askRules();
   });
   connect(&rules_, &RuleWatch::answered, this, [this] { showAgain(0, rowCount() - 1); });
+  connect(&desk_, &Desk::houseRulesChanged, this, [this] {
+    houseRules_.readAgain();
+    showAgain(0, rowCount() - 1);
+  });
   connect(&rules_, &RuleWatch::said, this, &SheetModel::said);
   connect(&desk_, &Desk::stagedChanged, this, &SheetModel::stagedChanged);
   connect(&desk_.lenses(), &Lenses::changed, this, [this] {
@@ -77,29 +86,11 @@ void SheetModel::stagedChanged() {
 }
 
 void SheetModel::showAgain(int first, int last) {
+  houseBroken_.clear();
   last = std::min(last, rowCount() - 1);
   if (last < first) return;
   emit dataChanged(index(first, 0), index(last, columnCount() - 1));
   emit headerDataChanged(Qt::Vertical, first, last);
-}
-
-void SheetModel::askRules() {
-  if (!rules_.needed()) return;
-  std::vector<RecordRef> refs;
-  std::vector<ValueTuple> records;
-  const TableChanges* changes = desk_.changes().table(table_.name);
-  QList<int> rows = changes == nullptr ? QList<int>() : source_.loadedRows();
-  for (int row = source_.rows(); row < rowCount(); ++row) rows.push_back(row);
-  for (const int row : rows) {
-    RecordRef record = ref(row);
-    const auto number = record.isAdded() ? std::nullopt : changes->find(record.key);
-    if (!record.isAdded() && (!number || !changes->isEdited(*number))) continue;
-    ValueTuple values;
-    for (const std::size_t c : rules_.columns()) values.push_back(cell(row, static_cast<int>(c)).effective());
-    refs.push_back(std::move(record));
-    records.push_back(std::move(values));
-  }
-  rules_.ask(refs, std::move(records));
 }
 
 int SheetModel::rowCount(const QModelIndex& parent) const {
@@ -179,6 +170,9 @@ CellState SheetModel::cell(int row, int column) const {
     const RuleWatch::Broken* broken = rules_.broken(record);
     if (broken != nullptr && broken->speaksOf(static_cast<std::size_t>(column))) out.ruleBroken = broken->words;
     takeCell(heldOf(row), static_cast<std::size_t>(column), out);
+    const HouseRuleWatch::Broken* house = out.ruleBroken.isEmpty() ? houseBroken(row) : nullptr;
+    if (house != nullptr && house->stops && house->speaksOf(static_cast<std::size_t>(column)))
+      out.ruleBroken = house->words;
     return out;
   }
   const auto [way, held] = lender(row, path(column));
@@ -191,6 +185,7 @@ CellState SheetModel::cell(int row, int column) const {
 Mark SheetModel::mark(int row) const {
   const RecordRef record = ref(row);
   if (rules_.broken(record) != nullptr) return Mark::Query;
+  if (const auto* house = houseBroken(row); house != nullptr && house->stops) return Mark::Query;
   if (isAddedRow(row)) return Mark::Added;
   const TableChanges* changes = desk_.changes().table(table_.name);
   const auto number = changes == nullptr ? std::nullopt : changes->find(record.key);
@@ -308,6 +303,9 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
   if (edits.size() == 1) where = ownerTitle(cells.front().row(), cells.front().column());
   if (!othersSaid.isEmpty()) where += tr(" (%1)").arg(othersSaid);
   desk_.stageEdits(tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where), edits);
+  if (edits.size() == 1) {
+    if (const auto* house = houseBroken(cells.front().row()); house != nullptr) emit said(house->words);
+  }
   if (cells.size() == 1 && reference(cells.front().column()) != nullptr) {
     const int c = cells.front().column();
     desk_.names().want(ownerTable(c), *ownerTable(c).columnIndex(column(c).name), {value});
@@ -392,7 +390,18 @@ void SheetModel::putBack(const std::vector<int>& rows) {
 }
 
 QString SheetModel::titleOf(const Held& held) const {
-  if (held.ref.isAdded()) return tr("a new record");
+  if (held.ref.isAdded()) {
+    for (const std::string& name : desk_.names().readable(*held.table)) {
+      CellState state;
+      const auto c = held.table->columnIndex(name);
+      if (c) takeCell(held, *c, state);
+      const Column* column = held.table->column(name);
+      const bool isText = column != nullptr && column->type == TypeClass::Text && state.stored.isString();
+      if (isText && !state.stored.asString().empty())
+        return tr("the new record %1").arg(toQ(canonicalText(state.stored)).simplified().left(60));
+    }
+    return tr("a new record");
+  }
   for (const std::string& name : desk_.names().readable(*held.table)) {
     const auto c = held.table->columnIndex(name);
     if (held.stored != nullptr && c && !(*held.stored)[*c].isNull()) {

@@ -6,6 +6,7 @@
 #include <QAbstractTableModel>
 #include <optional>
 
+#include "app/records/house_rule_watch.h"
 #include "app/records/record_source.h"
 #include "app/records/rule_watch.h"
 #include "app/session/desk.h"
@@ -26,7 +27,7 @@ struct CellState {
   bool somebodyElse = false;  // the database no longer holds what was staged over
   QString typedWrong;         // text that was typed and does not fit; not staged
   QString wrongBecause;
-  QString ruleBroken;  // what rule of the database the record would break with this cell
+  QString ruleBroken;  // what rule of the database or the house the record would break with this cell
   bool found = false;  // the last review found something here that blocks
 
   [[nodiscard]] bool needsALook() const {
@@ -104,6 +105,9 @@ class SheetModel : public QAbstractTableModel {
   // how many those are (`othersSaid`, in words).
   Result<void> stage(const QModelIndexList& cells, const Value& value, const QString& what,
                      const QString& othersSaid = {});
+  // The house rule that the record would break, or that would warn, with this value in the cell; empty: none that is
+  // about the record alone.
+  [[nodiscard]] QString wouldBreak(int row, int column, const Value& value) const;
   // Takes typed text for one cell: stages it, or keeps it beside the cell with the reason.
   bool stageText(const QModelIndex& cell, const QString& text, const QString& othersSaid = {});
   // Remembers text that does not fit, so that it is not lost.
@@ -128,6 +132,9 @@ class SheetModel : public QAbstractTableModel {
  private:
   void stagedChanged();
   void askRules();
+  [[nodiscard]] std::optional<std::vector<HouseRuleWatch::Cell>> cellsOf(int row, bool also) const;
+  // The house rule that what is staged in the record breaks; null: none, as far as is known.
+  [[nodiscard]] const HouseRuleWatch::Broken* houseBroken(int row) const;
   void showAgain(int first, int last);
   [[nodiscard]] bool isAddedRow(int row) const { return row >= source_.rows(); }
   [[nodiscard]] static QString wrongKey(const RecordRef& ref, const std::string& column);
@@ -150,6 +157,8 @@ class SheetModel : public QAbstractTableModel {
   const Table& table_;
   RecordSource source_;
   RuleWatch rules_;
+  HouseRuleWatch houseRules_;
+  mutable QHash<QString, std::optional<HouseRuleWatch::Broken>> houseBroken_;  // as far as it was asked for
   std::vector<ColumnPath> paths_;
   std::vector<const Column*> described_;
   std::vector<std::uint64_t> addedIds_;

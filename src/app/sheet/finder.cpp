@@ -8,8 +8,8 @@
 #include <QPushButton>
 #include <algorithm>
 
+#include "app/records/record_search.h"
 #include "app/style/roles.h"
-#include "core/catalogue/column_rules.h"
 #include "core/scope/column_path.h"
 #include "core/scope/condition_text.h"
 
@@ -119,28 +119,7 @@ Result<Condition> FindBar::sought() const {
   const auto by = static_cast<By>(by_->currentIndex());
   if (by == By::Column) return containsText(model_, {column_}, text);
   if (by == By::All) return containsText(model_, shownColumns_(), text);
-  // The parts of a key are said one after the other, as the record's title does.
-  const std::vector<std::string> names = model_.table().writeKeyColumns();
-  const QStringList parts = names.size() == 1 ? QStringList{text.trimmed()} : text.split(',');
-  if (names.empty() || parts.size() != static_cast<qsizetype>(names.size())) {
-    std::string wanted;
-    for (const std::string& name : names) wanted += (wanted.empty() ? "" : ", ") + name;
-    return fail(ErrorKind::InvalidInput, names.empty() ? "records here have no key" : "the key is: " + wanted);
-  }
-  Condition out;
-  for (std::size_t k = 0; k < names.size(); ++k) {
-    Condition part;
-    part.op = Condition::Op::Equal;
-    part.column = names[k];
-    const Column* column = model_.table().column(names[k]);
-    Column row;  // the row number
-    row.type = TypeClass::Integer;
-    ITERANDUM_ASSIGN(part.value,
-                     typedValue(column != nullptr ? *column : row, parts[static_cast<int>(k)].trimmed().toStdString()));
-    if (part.value.isNull()) return fail(ErrorKind::InvalidInput, "a key is wanted here");
-    out = bothHold(std::move(out), std::move(part));
-  }
-  return out;
+  return keyIs(model_.table(), text);
 }
 
 void FindBar::goToPosition() {

@@ -184,7 +184,18 @@ void SheetPage::connectParts() {
     if (target == QLatin1String("stop")) return stopCounting();
     refresh();
   });
-  connect(card_, &CardPanel::leaveAsked, view_, [this] { view_->setFocus(); });
+  connect(card_, &CardPanel::leaveAsked, this, [this] {
+    if (card_->alone()) setAlone(false);
+    view_->setFocus();
+  });
+  connect(card_, &CardPanel::rowAsked, this, [this](int row) { view_->goTo(row, currentColumn()); });
+  connect(card_, &CardPanel::recordAsked, this, &SheetPage::showOnCard);
+  connect(card_, &CardPanel::fieldEntered, this, [this](int column) {
+    if (card_->alone() && column != currentColumn()) view_->goTo(view_->currentIndex().row(), column);
+  });
+  connect(view_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
+    if (card_->alone() && now.isValid()) card_->followColumn(now.column());
+  });
   connect(card_, &CardPanel::openAsked, this, &SheetPage::openAsked);
   connect(values_, &ValuesPanel::leaveAsked, view_, [this] { view_->setFocus(); });
   connect(values_, &ValuesPanel::chosen, scope_, &SheetScope::setFilter);
@@ -431,6 +442,23 @@ void SheetPage::updateCount() {
     text += link(QStringLiteral("stop"), tr("stop"));
   }
   count_->setText(text);
+}
+
+// Where the sheet does not show the record, another one does.
+void SheetPage::showOnCard(const ValueTuple& key) {
+  const auto missed = [this, key] {
+    Scope scope;
+    scope.table = displayName(model_.table().name);
+    const std::vector<std::string> names = model_.table().writeKeyColumns();
+    for (std::size_t k = 0; k < names.size(); ++k) {
+      if (model_.table().column(names[k]) == nullptr) return emit said(tr("This record is not among those shown."));
+      scope.filters.push_back({names[k], filterFor(key[k]).toStdString()});
+    }
+    emit told(tr("It is not among the records of this sheet, and is shown in one of its own."));
+    emit openAsked(scope);
+  };
+  goToRecord(key, currentColumn(), missed);
+  card_->focusField(currentColumn());
 }
 
 // --- beside the sheet

@@ -68,6 +68,13 @@ class SheetPage : public QWidget {
   void readAgain();
   void stopCounting();
   void toggleCard();
+  // The card alone over the whole page, to be worked through as a form; again: beside the sheet.
+  void toggleAlone();
+  // On the card where it is alone, with what is kept for the next one; else in the sheet.
+  void addRecord();
+  void keepField() { card_->togglePin(); }
+  // The next record that has no value where one is.
+  void nextWithoutValue();
   // The values of the current column beside the sheet, in place of the card; again: the card.
   void toggleValues();
   // The slip on which many records are changed at once, in place of the card; again: the card.
@@ -136,6 +143,8 @@ class SheetPage : public QWidget {
   // One of the panels beside the sheet; the others give way.
   void showBeside(QWidget* panel);
   void leavePanel();
+  void setAlone(bool alone);
+  void showOnCard(const ValueTuple& key);
   // False where nothing can be changed, which is said.
   bool openSlip();
   void showValues(int column);

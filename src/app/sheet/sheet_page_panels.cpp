@@ -9,6 +9,7 @@
 namespace iterandum {
 
 void SheetPage::showBeside(QWidget* panel) {
+  if (card_->alone()) setAlone(false);
   for (QWidget* one : std::initializer_list<QWidget*>{card_, values_, slip_, merging_, file_, lens_})
     one->setVisible(one == panel);
 }
@@ -16,6 +17,77 @@ void SheetPage::showBeside(QWidget* panel) {
 void SheetPage::leavePanel() {
   showBeside(card_);
   view_->setFocus();
+}
+
+void SheetPage::setAlone(bool alone) {
+  card_->setAlone(alone);
+  // Before the sheet goes, which would give the keys to whatever comes next.
+  if (alone) card_->focusFind();
+  view_->setVisible(!alone);
+  foot_->setVisible(!alone);
+  QResizeEvent same(size(), size());
+  resizeEvent(&same);
+}
+
+void SheetPage::toggleAlone() {
+  if (card_->alone()) {
+    setAlone(false);
+    return view_->setFocus();
+  }
+  showBeside(card_);
+  setAlone(true);
+  card_->refresh();
+}
+
+void SheetPage::addRecord() {
+  if (card_->alone()) return card_->addRecord();
+  view_->addRecord();
+}
+
+void SheetPage::nextWithoutValue() {
+  const int column = currentColumn();
+  const ColumnPath& path = model_.path(column);
+  Condition none;
+  none.op = Condition::Op::NoValue;
+  none.column = path.column;
+  Query query;
+  query.table = &model_.table();
+  query.columns = query.table->writeKeyColumns();
+  query.where = bothHold(model_.source().where(), throughSteps(path.steps, std::move(none)));
+  query.order = model_.source().order();
+  const int from = view_->currentIndex().row();
+  // In the order of the sheet: the first behind this one, else the first of all. What is staged in it is a value.
+  desk_.behind().post(
+      this,
+      [query, index = model_.source().index(), from](Session& session, Progress& progress) -> Result<std::vector<int>> {
+        std::vector<int> rows;
+        std::vector<int> before;
+        std::size_t behind = 0;
+        ITERANDUM_TRY(session.select(
+            query,
+            [&](ValueTuple&& key) {
+              constexpr std::size_t kEnough = 5000;
+              // They come in the order of the sheet; one that somebody moved meanwhile is left out.
+              if (const auto row = index.find(key, behind)) {
+                behind = *row + 1;
+                (static_cast<int>(*row) > from ? rows : before).push_back(static_cast<int>(*row));
+              }
+              return rows.size() < kEnough;
+            },
+            progress));
+        rows.insert(rows.end(), before.begin(), before.end());
+        return rows;
+      },
+      [this, column](Result<std::vector<int>>&& rows) {
+        if (!rows) return emit said(toQ(rows.error().text()));
+        for (const int row : *rows) {
+          if (row >= model_.rowCount()) continue;
+          const CellState state = model_.cell(row, column);
+          if (state.removedRecord || (state.loaded && !state.effective().isNull())) continue;
+          return view_->goTo(row, column);
+        }
+        emit told(tr("Every record here has a value in %1.").arg(model_.columnName(column)));
+      });
 }
 
 void SheetPage::toggleCard() { showBeside(card_->isVisible() ? nullptr : card_); }
@@ -105,7 +177,7 @@ void SheetPage::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
   constexpr int kNarrow = 1000;
   const int most = width() < kNarrow ? std::max(200, width() * 3 / 10) : QWIDGETSIZE_MAX;
-  card_->setMaximumWidth(most);
+  card_->setMaximumWidth(card_->alone() ? QWIDGETSIZE_MAX : most);
   values_->setMaximumWidth(most);
   // What is filled in wants more room than what is read.
   const int mostOfSlip = width() < kNarrow ? std::max(most, std::min(330, width() / 2)) : QWIDGETSIZE_MAX;

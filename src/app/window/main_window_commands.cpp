@@ -160,7 +160,7 @@ void MainWindow::buildRecordCommands() {
   const auto sheet = [this] { return currentSheet() != nullptr; };
   Commands& c = *commands_;
   c.under(tr("Records"));
-  c.add("record.add", tr("Add a record"), keys(tr("Ctrl+N")), onView(this, &SheetView::addRecord), sheet);
+  c.add("record.add", tr("Add a record"), keys(tr("Ctrl+N")), onSheet(this, &SheetPage::addRecord), sheet);
   c.add("many.change", tr("Change many at once: set, compute, replace, tidy"), keys(tr("Ctrl+M")),
         onSheet(this, &SheetPage::changeMany), sheet);
   c.add("many.replace", tr("Replace in the texts of this column"), keys(tr("Ctrl+Shift+L")),
@@ -195,6 +195,12 @@ void MainWindow::buildRecordCommands() {
   c.add(
       "mark.previous", tr("Previous that needs a look, else previous change"), keys(tr("Shift+F8")),
       [next] { next(true); }, marked);
+  c.add("card.alone", tr("The card alone, as a form: type a key, change or add"), keys(tr("F4")),
+        onSheet(this, &SheetPage::toggleAlone), sheet);
+  c.addTold("card.keep", tr("Keep this field's value for the next new record"), tr("Ctrl+P"),
+            onSheet(this, &SheetPage::keepField), sheet);
+  c.add("record.without", tr("Next record without a value here"), keys(tr("Ctrl+Alt+PgDown")),
+        onSheet(this, &SheetPage::nextWithoutValue), sheet);
   c.add("card.go", tr("To the card"), keys(tr("F6")), onSheet(this, &SheetPage::focusCard), sheet);
   c.add("card.toggle", tr("Show or hide the card"), keys(tr("Ctrl+Shift+K")), onSheet(this, &SheetPage::toggleCard),
         sheet);

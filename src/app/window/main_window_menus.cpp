@@ -41,13 +41,13 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       c.fill(*menu, {"", "reference.follow", "record.remove"});
       c.fillBelow(*menu, tr("More about this record"),
                   {"record.remove-with", "record.merge", "record.put-back", "record.add", "", "cell.whole",
-                   "record.history", "card.go"});
+                   "record.history", "card.go", "card.alone"});
       break;
     case SheetPage::Place::Margin:
       menu = newMenu("marginMenu");
-      c.fill(*menu,
-             {"record.remove", "record.remove-with", "record.merge", "record.put-back", "record.add", "", "cell.copy",
-              "", "record.history", "card.go", "", "mark.next", "mark.previous", "filter.staged", "select.all"});
+      c.fill(*menu, {"record.remove", "record.remove-with", "record.merge", "record.put-back", "record.add", "",
+                     "cell.copy", "", "record.history", "card.go", "card.alone", "", "mark.next", "mark.previous",
+                     "filter.staged", "select.all"});
       break;
     case SheetPage::Place::Head:
       menu = newMenu("columnMenu");

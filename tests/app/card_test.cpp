@@ -1,0 +1,286 @@
+// The card as a form: a key is typed and the record is there, or is added; what is kept goes on to the next new one;
+// house rules are told while a value is typed.
+#include "app/scope_fixture.h"
+#include "app/sheet/foot_line.h"
+
+namespace iterandum::test {
+namespace {
+
+using ::testing::HasSubstr;
+
+class CardTest : public SheetScopeTest {
+ protected:
+  template <typename Widget = QWidget>
+  [[nodiscard]] Widget* part(const char* name) const {
+    return window->findChild<Widget*>(name);
+  }
+  [[nodiscard]] QLineEdit* line() const { return sheet()->findChild<QLineEdit*>("cardFind"); }
+  [[nodiscard]] std::string found() const {
+    auto* list = part<QListWidget>("cardFound");
+    QStringList out;
+    if (list->isVisible()) {
+      for (int i = 0; i < list->count(); ++i) out << list->item(i)->text();
+    }
+    return out.join(QLatin1Char('\n')).toStdString();
+  }
+  [[nodiscard]] std::string field() const {
+    QWidget* focus = QApplication::focusWidget();
+    return focus == nullptr ? "" : focus->objectName().toStdString();
+  }
+  [[nodiscard]] std::string title() const { return sheet()->findChild<QLabel*>("cardTitle")->text().toStdString(); }
+  void focus(const char* name) const {
+    auto* one = sheet()->findChild<QWidget*>(QStringLiteral("field-") + QLatin1String(name));
+    ASSERT_NE(nullptr, one);
+    one->setFocus();
+  }
+  void openForm(const char* table = "tree") {
+    openTable(table);
+    key(Qt::Key_F4);
+    ASSERT_TRUE(line()->hasFocus());
+    ASSERT_FALSE(view().isVisible());
+  }
+  void keepRule(const char* name, const char* holds, bool stops) const {
+    HouseRule rule;
+    rule.name = name;
+    rule.table = "tree";
+    rule.holds = holds;
+    rule.stops = stops;
+    rule.message = std::string("says ") + name;
+    window->desk()->saveHouseRules({rule});
+  }
+};
+
+// The form's own work: a key, three fields, staged; counted from where the keys are for the next record.
+TEST_F(CardTest, AKeyIsTypedAndThreeFieldsChanged) {
+  openForm();
+  int acts = 0;
+  const auto say = [&](const char* text) {
+    type(text);
+    ++acts;
+  };
+  const auto press = [&](Qt::Key k) {
+    key(k);
+    ++acts;
+  };
+  focus("condition");
+  key(Qt::Key_Escape);
+  ASSERT_TRUE(line()->hasFocus()) << "Escape in a field is ready for the next key";
+  say(" 8 ");
+  press(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return title() == "T8" && field() == "field-condition"; })) << title() << " " << field();
+  say("3");
+  press(Qt::Key_Return);
+  ASSERT_EQ("field-height", field());
+  say("4.5");
+  press(Qt::Key_Return);
+  ASSERT_EQ("field-note", field());
+  say("seen");
+  press(Qt::Key_Return);
+  EXPECT_EQ("edit 8 condition=3 height=4.5 note=seen", staged());
+  EXPECT_LE(acts, 8);
+  // And by another unique value, in the middle of other work.
+  key(Qt::Key_Escape);
+  type("T9");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return title() == "T9"; })) << title();
+  EXPECT_EQ(0, part<QListWidget>("cardFound")->isVisible());
+}
+
+TEST_F(CardTest, SeveralAreOfferedAndNoneIsTakenUnseen) {
+  openForm();
+  type("t");
+  key(Qt::Key_Return);  // before anybody could know what there is
+  ASSERT_TRUE(wait([&] { return !found().empty(); }));
+  EXPECT_TRUE(line()->hasFocus()) << "which one, somebody says";
+  EXPECT_THAT(found(), HasSubstr("T7"));
+  EXPECT_THAT(found(), HasSubstr("T8"));
+  EXPECT_THAT(found(), HasSubstr("shows it, to change it"));
+  key(Qt::Key_Down);
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return title() == "T8"; })) << title();
+  key(Qt::Key_Escape);
+  type("nobody'; --");
+  ASSERT_TRUE(wait([&] { return part<QLabel>("cardFindWords")->isVisible(); }));
+  EXPECT_EQ("No record is called so.", part<QLabel>("cardFindWords")->text().toStdString());
+  key(Qt::Key_Escape);
+  EXPECT_FALSE(part<QLabel>("cardFindWords")->isVisible());
+  key(Qt::Key_Escape);
+  EXPECT_TRUE(view().isVisible());
+  EXPECT_TRUE(view().hasFocus());
+  EXPECT_TRUE(changes().empty());
+}
+
+TEST_F(CardTest, AKeyThatIsNewAddsOneAndWhatIsKeptGoesOn) {
+  openForm();
+  type("T90");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return !found().empty(); }));
+  EXPECT_EQ("New record with tag “T90”", found());
+  EXPECT_TRUE(changes().empty()) << "it is said before it is done";
+  key(Qt::Key_Return);
+  EXPECT_EQ("add tag=T90", staged());
+  EXPECT_EQ("the new record T90", title());
+  ASSERT_EQ("field-species_id", field());
+  type("1");
+  key(Qt::Key_Return);
+  focus("condition");
+  type("2");
+  key(Qt::Key_Return);
+  key(Qt::Key_Up);
+  ASSERT_EQ("field-condition", field());
+  key(Qt::Key_P, kCtrl);
+  focus("species_id");
+  key(Qt::Key_P, kCtrl);
+  // Enter in the last field: the next one, with what is kept.
+  focus("note");
+  type("first");
+  key(Qt::Key_Return);
+  ASSERT_EQ("field-stamped", field());
+  key(Qt::Key_Return);
+  key(Qt::Key_Return);
+  EXPECT_EQ("add condition=2 note=first species_id=1 tag=T90; add condition=2 species_id=1", staged());
+  ASSERT_EQ("field-tag", field());
+  type("T91");
+  key(Qt::Key_Return);
+  // By its key again: the one that is staged, not a third.
+  key(Qt::Key_Escape);
+  type("T90");
+  ASSERT_TRUE(wait([&] { return found().find("goes on with it") != std::string::npos; })) << found();
+  key(Qt::Key_Return);
+  EXPECT_EQ("the new record T90", title());
+  EXPECT_EQ(2U, counts().added);
+  // Not kept any more.
+  focus("condition");
+  key(Qt::Key_P, kCtrl);
+  key(Qt::Key_N, kCtrl);
+  EXPECT_THAT(staged(), HasSubstr("; add species_id=1"));
+  EXPECT_EQ(3U, counts().added);
+  // One of the database has nothing to keep.
+  focus("tag");
+  key(Qt::Key_Home, kCtrl);
+  key(Qt::Key_P, kCtrl);
+  EXPECT_TRUE(message().contains("in the database already")) << message().toStdString();
+}
+
+TEST_F(CardTest, FromRecordToRecordInTheSheetsOrder) {
+  openForm();
+  focus("condition");
+  EXPECT_EQ("T7", title());
+  key(Qt::Key_PageDown);
+  EXPECT_EQ("T8", title());
+  EXPECT_EQ("field-condition", field()) << "the same field of the next one";
+  key(Qt::Key_End, kCtrl);
+  EXPECT_EQ("T9", title());
+  key(Qt::Key_PageDown);
+  EXPECT_EQ("T9", title());
+  key(Qt::Key_PageUp);
+  EXPECT_EQ("T8", title());
+  key(Qt::Key_Home, kCtrl);
+  EXPECT_EQ("T7", title());
+  QTest::mouseClick(part<QPushButton>("cardAfter"), Qt::LeftButton);
+  EXPECT_EQ("T8", title());
+  QTest::mouseClick(part<QPushButton>("cardBefore"), Qt::LeftButton);
+  EXPECT_EQ("T7", title());
+  EXPECT_FALSE(part<QPushButton>("cardBefore")->isEnabled());
+  // The sheet's commands are about the field that has the keys.
+  focus("note");
+  EXPECT_EQ("note", sheet()->model().columnName(view().currentIndex().column()).toStdString());
+  key(Qt::Key_N, kCtrlShift);
+  EXPECT_EQ("edit 7 note=-", staged());
+  // To the next that has no value here, over what is staged.
+  db.run("UPDATE tree SET note = NULL WHERE tree_id = 9");
+  sheet()->refresh();
+  ASSERT_TRUE(wait([&] { return settled(); }));
+  focus("note");
+  key(Qt::Key_Home, kCtrl);
+  key(Qt::Key_PageDown, kCtrlAlt);
+  ASSERT_TRUE(wait([&] { return title() != "T7"; })) << title();
+  EXPECT_TRUE(sheet()->model().cell(view().currentIndex().row(), 5).effective().isNull());
+  QTest::mouseClick(part<QPushButton>("cardToSheet"), Qt::LeftButton);
+  EXPECT_TRUE(view().isVisible());
+}
+
+TEST_F(CardTest, ARecordThatTheSheetDoesNotShowIsShownInOneOfItsOwn) {
+  openTable("tree");
+  sheet()->scope().setFilter(static_cast<int>(*sheet()->table().columnIndex("condition")), "2");
+  ASSERT_TRUE(shows("tag", "T7 T8"));
+  const SheetPage* before = sheet();
+  key(Qt::Key_F4);
+  type("T9");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return sheet() != before && sheet() != nullptr && settled(); }));
+  EXPECT_EQ("T9", column("tag"));
+  EXPECT_TRUE(message().contains("in one of its own")) << message().toStdString();
+}
+
+TEST_F(CardTest, TypingIsTakenBeforeAnythingElse) {
+  openForm();
+  focus("note");
+  type("half");
+  key(Qt::Key_F4);  // away from the form while something is typed
+  EXPECT_EQ("edit 7 note=half", staged());
+  EXPECT_TRUE(view().isVisible());
+  openTable("inspection");
+  key(Qt::Key_F4);
+  type("7");  // a key of two parts: a part of it is none
+  ASSERT_TRUE(wait([&] {
+    return part<QLabel>("cardFindWords") != nullptr && !sheet()->findChild<QLineEdit*>("cardFind")->text().isEmpty();
+  }));
+  QTest::qWait(300);
+  EXPECT_EQ(1U, counts().edited);
+}
+
+TEST_F(CardTest, HouseRulesAreToldWhileOneTypes) {
+  keepRule("no fives", "condition < 5", true);
+  keepRule("not worse", "condition <= [before condition] or note has a value", false);
+  openForm();
+  focus("condition");
+  type("5");
+  auto* reason = part<QLabel>("reason");
+  ASSERT_NE(nullptr, reason);
+  EXPECT_TRUE(reason->isVisible());
+  EXPECT_EQ("It would break the house rule “no fives”: says no fives", reason->text().toStdString());
+  QTest::keyClick(QApplication::focusWidget(), Qt::Key_Backspace);
+  type("1");
+  EXPECT_FALSE(reason->isVisible());
+  QTest::keyClick(QApplication::focusWidget(), Qt::Key_Backspace);
+  type("5");
+  key(Qt::Key_Return);
+  // It is taken, marked, and found; the review stops it.
+  EXPECT_EQ("edit 7 condition=5", staged());
+  EXPECT_EQ(Mark::Query, sheet()->model().mark(0));
+  EXPECT_TRUE(sheet()->model().cell(0, 3).needsALook());
+  EXPECT_FALSE(sheet()->model().cell(0, 5).needsALook()) << "the rule does not speak of it";
+  EXPECT_TRUE(message().contains("no fives")) << message().toStdString();
+  focus("tag");
+  key(Qt::Key_End, kCtrl);
+  key(Qt::Key_F8);
+  EXPECT_EQ("T7", title());
+  EXPECT_EQ("field-condition", field());
+  type("4");
+  key(Qt::Key_Return);
+  EXPECT_EQ(Mark::Changed, sheet()->model().mark(0));
+  // One that warns is said and marks nothing.
+  db.run("UPDATE tree SET note = NULL");
+  sheet()->refresh();
+  ASSERT_TRUE(wait([&] { return settled(); }));
+  focus("condition");
+  key(Qt::Key_Home, kCtrl);
+  key(Qt::Key_PageDown);
+  type("3");
+  EXPECT_EQ("The house rule “not worse” warns: says not worse", part<QLabel>("reason")->text().toStdString());
+  key(Qt::Key_Return);
+  EXPECT_EQ(Mark::Changed, sheet()->model().mark(1));
+  // What broke it before just the same is nobody's fault here; a new record is judged by what it holds.
+  window->desk()->forgetHouseRule("no fives");
+  keepRule("tagged", "tag starts with T or tag no value", true);
+  EXPECT_EQ(Mark::Changed, sheet()->model().mark(0));
+  key(Qt::Key_N, kCtrl);
+  focus("tag");
+  type("X1");
+  key(Qt::Key_Return);
+  EXPECT_EQ(Mark::Query, sheet()->model().mark(sheet()->model().rowCount() - 1));
+}
+
+}  // namespace
+}  // namespace iterandum::test
