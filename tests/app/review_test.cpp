@@ -53,6 +53,103 @@ TEST_F(ReviewTest, TheWholeReviewIsWalkedByKeys) {
   EXPECT_EQ("1|linden", db.rows("SELECT * FROM species WHERE species_id = 1"));
 }
 
+// One group of several, with what it needs: three acts from the review; the rest is staged still, through a restart
+// too.
+TEST_F(ReviewTest, APartIsAppliedAndTheRestStays) {
+  openTable("species");
+  key(Qt::Key_N, Qt::ControlModifier);
+  type("yew");
+  key(Qt::Key_Return);
+  openTable("tree");
+  at(0, "note");
+  type("seen");
+  key(Qt::Key_Return);
+  at(1, "note");
+  type("seen");
+  key(Qt::Key_Return);
+  at(2, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  const auto* changed = changes().table({"", "species"});
+  ASSERT_NE(nullptr, changed);
+  window->desk()->stageEdits("yew", {{{{"", "tree"}, {Value::integer(9)}, 0},
+                                      "species_id",
+                                      Value::integer(2),
+                                      Value::pendingKey(addedLabel(changed->added().begin()->first))}});
+  goToReview();
+  auto* groups = window->findChild<QListWidget*>("groups");
+  const auto chooseGroup = [&](const char* words) {
+    for (int i = 0; i < groups->count(); ++i) {
+      if (groups->item(i)->text().contains(QLatin1String(words))) groups->setCurrentRow(i);
+    }
+    ASSERT_TRUE(groups->currentItem()->text().contains(QLatin1String(words))) << words;
+  };
+  auto* part = window->findChild<QLabel*>("partWords");
+  auto* only = window->findChild<QPushButton*>("onlyThisGroup");
+  EXPECT_FALSE(part->isVisible());
+  chooseGroup("species_id");                // 1
+  QTest::mouseClick(only, Qt::LeftButton);  // 2
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  EXPECT_EQ(
+      "Only a part of what is staged: 2 of 4 records. The rest stays staged. Needed by what was chosen: 1 new "
+      "record in species.",
+      part->text().toStdString());
+  EXPECT_EQ(2U, review()->partRecords());
+  // All again, by the same key; then another part, this time by keys.
+  key(Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return review()->ready() && !part->isVisible(); }));
+  EXPECT_EQ(4U, review()->changeCount());
+  chooseGroup("species_id");
+  key(Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return review()->ready() && part->isVisible(); }));
+  EXPECT_EQ("3", db.rows("SELECT count(*) FROM species")) << "only rehearsed";
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);  // 3
+  ASSERT_TRUE(wait([&] { return counts().added == 0; })) << message().toStdString();
+  EXPECT_TRUE(message().contains("What was not chosen is staged still.")) << message().toStdString();
+  EXPECT_EQ("yew", db.rows("SELECT s.name FROM tree JOIN species s USING (species_id) WHERE tree_id = 9"));
+  EXPECT_EQ("2|old\n2|-\n4|", db.rows("SELECT condition, note FROM tree ORDER BY tree_id"));
+  EXPECT_EQ("edit 9 condition=3; edit 7 note=seen; edit 8 note=seen", staged());
+  // One step of undo now; and kept on disk.
+  window.reset();
+  start();
+  EXPECT_EQ("edit 9 condition=3; edit 7 note=seen; edit 8 note=seen", staged());
+  goToReview();
+  EXPECT_FALSE(window->findChild<QLabel*>("partWords")->isVisible());
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); })) << message().toStdString();
+  EXPECT_EQ("2|seen\n2|seen\n3|", db.rows("SELECT condition, note FROM tree ORDER BY tree_id"));
+}
+
+TEST_F(ReviewTest, APartThatIsRefusedLeavesAllStaged) {
+  openTable("species");
+  at(0, "name");
+  type("linden");
+  key(Qt::Key_Return);
+  at(1, "name");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  goToReview();
+  const std::string before = staged();
+  auto* groups = window->findChild<QListWidget*>("groups");
+  groups->setCurrentRow(groups->count() - 1);
+  ASSERT_TRUE(groups->currentItem()->text().contains("removed"));
+  key(Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy(); }));
+  EXPECT_FALSE(review()->ready()) << "trees point at it";
+  EXPECT_EQ(before, staged());
+  // Something staged meanwhile: all of it is looked at again.
+  window->desk()->undo();
+  EXPECT_FALSE(window->findChild<QLabel*>("partWords")->isVisible());
+  window->desk()->redo();
+  EXPECT_EQ(before, staged());
+  // All groups are no part.
+  key(Qt::Key_A, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy(); }));
+  groups->selectAll();
+  key(Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_TRUE(message().contains("That is all that is staged")) << message().toStdString();
+}
+
 TEST_F(ReviewTest, ARehearsalCanBeStoppedAndDoneAgain) {
   db.run(
       "CREATE TABLE many (id INTEGER PRIMARY KEY, n INTEGER);"

@@ -48,6 +48,7 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   groupList_->setResizeMode(QListView::Adjust);
   groupList_->setTextElideMode(Qt::ElideNone);
   groupList_->setSpacing(2);
+  groupList_->setSelectionMode(QAbstractItemView::ExtendedSelection);
   frame.sideLayout->addWidget(heading_);
   frame.sideLayout->addWidget(title_);
   frame.sideLayout->addSpacing(8);
@@ -56,6 +57,12 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   groupHeading_->setObjectName("groupHeading");
   groupHeading_->setFont(serif(1.35));
   groupHeading_->setWordWrap(true);
+  partWords_ = new QLabel(this);
+  partWords_->setObjectName("partWords");
+  partWords_->setWordWrap(true);
+  partWords_->setTextFormat(Qt::PlainText);
+  partWords_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
+  page->addWidget(partWords_);
   auto* headRow = new QHBoxLayout;
   headRow->addWidget(groupHeading_, 1);
   page->addLayout(headRow);
@@ -75,6 +82,10 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   back_->setObjectName("putGroupBack");
   back_->setToolTip(tr("What this group changes stays as it is in the database (Ctrl+Shift+G)"));
   connect(back_, &QPushButton::clicked, this, &ReviewPage::putGroupBack);
+  only_ = new QPushButton(this);
+  only_->setObjectName("onlyThisGroup");
+  connect(only_, &QPushButton::clicked, this, &ReviewPage::reviewPart);
+  headRow->addWidget(only_, 0, Qt::AlignTop);
   headRow->addWidget(back_, 0, Qt::AlignTop);
   page->addLayout(chipRow);
   scroll_ = new QScrollArea(this);
@@ -93,6 +104,11 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   watchApplying();
   const auto lookAgain = [this] {
     stale_ = true;
+    // What the part was taken from is another thing now.
+    if (part_.has_value() && !desk_.applying().running()) {
+      part_.reset();
+      if (isVisible()) emit said(tr("What is staged has changed: all of it is reviewed again."));
+    }
     if (isVisible() && !desk_.applying().running()) {
       rehearse();
     } else {
@@ -149,11 +165,11 @@ void ReviewPage::nextMarked(bool backwards) {
 // --------------------------------------------------------------------------------------------
 
 void ReviewPage::buildList() {
-  list_ = desk_.changes().toChangeList(title_->text().trimmed().toStdString());
+  list_ = reviewed().toChangeList(title_->text().trimmed().toStdString());
   refs_.clear();
   changes_.clear();
   std::map<TableName, std::vector<std::uint64_t>> added;
-  for (const TableChanges* table : desk_.changes().tables()) {
+  for (const TableChanges* table : reviewed().tables()) {
     for (const auto& [id, record] : table->added()) added[table->name()].push_back(id);
   }
   std::map<TableName, std::map<std::string, std::size_t>> next;
@@ -238,12 +254,13 @@ void ReviewPage::apply() {
     emit said(tr("Nothing is applied: %1.").arg(toQ(desk_.info().readOnly)));
     return;
   }
-  desk_.applying().start(title().toStdString());
+  desk_.applying().start(title().toStdString(), part_ ? std::optional(part_->split) : std::nullopt);
 }
 
 // What becomes of an apply; it goes on when this page is not shown, or not there any more.
 void ReviewPage::watchApplying() {
   connect(&desk_.applying(), &Applying::started, this, &ReviewPage::stateChanged);
+  connect(&desk_.applying(), &Applying::written, this, [this] { part_.reset(); });
   connect(&desk_.applying(), &Applying::failed, this, [this](const QString& message) {
     problem_ = message;
     stale_ = true;  // the records are looked at again before another try
@@ -386,6 +403,7 @@ QString ReviewPage::stateInWords() const {
   if (desk_.applying().running()) return tr("applying…");
   if (progress_) return tr("rehearsing…");
   if (stale_ || !review_) return tr("not rehearsed");
+  if (part_) return tr("a part, rehearsed; nothing written");
   return review_->rehearsed ? tr("rehearsed, nothing written") : tr("checked by reading only");
 }
 
@@ -433,6 +451,7 @@ void ReviewPage::showGroups() {
     }
     groupList_->setCurrentRow(current);
   }
+  showPart();
   showGroup();
 }
 

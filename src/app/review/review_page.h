@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "app/session/desk.h"
+#include "core/changes/part_of_changes.h"
 #include "core/review/groups.h"
 
 class QButtonGroup;
@@ -28,6 +29,10 @@ class ReviewPage : public QWidget {
   // Applies it all; applied() or a message follows.
   void apply();
   void putGroupBack();
+  // Only the chosen groups, with what they cannot go without; again: all that is staged.
+  void reviewPart();
+  // How many records the part has that is reviewed; nothing: all is.
+  [[nodiscard]] std::optional<std::uint64_t> partRecords() const;
   void saveChangeFile(const QString& path);
   [[nodiscard]] bool busy() const { return progress_ != nullptr || desk_.applying().running(); }
   [[nodiscard]] bool ready() const {
@@ -57,6 +62,18 @@ class ReviewPage : public QWidget {
   void told(const QString& message);  // what is to be known, where nothing is amiss
 
  private:
+  // A part of what is staged.
+  struct Part {
+    SplitChanges split;
+    ChangeSet changes;  // the part alone
+    QString along;      // what came along, in words
+  };
+  void reviewAll();
+  void showPart();
+  [[nodiscard]] std::vector<int> chosenGroups() const;
+  [[nodiscard]] QString alongInWords(const std::vector<PickedChange>& along) const;
+  // What is reviewed: all that is staged, or a part.
+  [[nodiscard]] const ChangeSet& reviewed() const { return part_ ? part_->changes : desk_.changes(); }
   void watchApplying();
   void proposeTitle();
   // What was typed, else what is proposed.
@@ -89,6 +106,7 @@ class ReviewPage : public QWidget {
   void keepFindings();
 
   Desk& desk_;
+  std::optional<Part> part_;
   ChangeList list_;
   std::vector<RecordRef> refs_;  // by change index
   std::vector<Change> changes_;  // by change index
@@ -106,6 +124,8 @@ class ReviewPage : public QWidget {
   QLabel* groupHeading_;
   QButtonGroup* chips_;
   QPushButton* back_;
+  QPushButton* only_;
+  QLabel* partWords_;
   QScrollArea* scroll_;
   QVBoxLayout* detail_ = nullptr;
 };

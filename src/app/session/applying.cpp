@@ -2,54 +2,22 @@
 
 #include "app/session/desk.h"
 #include "app/style/moments.h"
+#include "core/apply/applied_additions.h"
 #include "core/store/receipt_keeper.h"
 
 namespace iterandum {
-namespace {
-
-// New records by the index of their change in the list.
-std::map<std::uint32_t, std::uint64_t> additionsByChange(const ChangeSet& changes, const ChangeList& list) {
-  // The change set lists additions in the order of their ids, table by table.
-  std::map<TableName, std::vector<std::uint64_t>> ids;
-  for (const TableChanges* table : changes.tables()) {
-    for (const auto& [id, record] : table->added()) ids[table->name()].push_back(id);
-  }
-  std::map<TableName, std::size_t> next;
-  std::map<std::uint32_t, std::uint64_t> out;
-  for (const auto& [index, change] : list.inOrder()) {
-    if (change.action == Action::Add) out[index] = ids[change.table][next[change.table]++];
-  }
-  return out;
-}
-
-AppliedAdditions appliedAdditions(const Receipt& receipt, const std::map<std::uint32_t, std::uint64_t>& byChange) {
-  AppliedAdditions out;
-  for (const ReceiptBlock& block : receipt.blocks) {
-    if (block.action != Action::Add || block.cascaded) continue;
-    for (std::size_t r = 0; r < block.rows(); ++r) {
-      const auto id = byChange.find(block.changeIndex[r]);
-      if (id == byChange.end()) continue;
-      AppliedAddition& record = out[id->second];
-      record.keyColumns = block.keyColumns;
-      for (const ValueColumn& key : block.keys) record.key.push_back(key.at(r));
-      record.columns = block.columns;
-      for (const ValueColumn& column : block.after) record.values.push_back(column.at(r));
-    }
-  }
-  return out;
-}
-
-}  // namespace
-
-void Applying::start(const std::string& title) {
+void Applying::start(const std::string& title, std::optional<SplitChanges> part) {
   if (running()) return;
-  const ChangeList list = desk_.changes().toChangeList(title);
+  ChangeSet only;
+  if (part) only.apply(part->part);
+  const ChangeSet& changes = part ? only : desk_.changes();
+  const ChangeList list = changes.toChangeList(title);
   const std::size_t gestures = desk_.changes().position();
   desk_.behind().cancelAll();
   progress_ = desk_.front().post(
       this,
-      [list, kept = desk_.houseRules(), byChange = additionsByChange(desk_.changes(), list),
-       path = desk_.storeThread().path()](Session& session, Progress& progress) -> Result<Outcome> {
+      [list, kept = desk_.houseRules(), byChange = additionsByChange(changes, list), path = desk_.storeThread().path()](
+          Session& session, Progress& progress) -> Result<Outcome> {
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
         StoreReceiptKeeper keeper(*store);
@@ -65,7 +33,9 @@ void Applying::start(const std::string& title) {
         if (outcome.result.receipt) outcome.added = appliedAdditions(*outcome.result.receipt, byChange);
         return outcome;
       },
-      [this, gestures](Result<Outcome>&& outcome) { take(std::move(outcome), gestures); });
+      [this, gestures, part = std::move(part)](Result<Outcome>&& outcome) {
+        take(std::move(outcome), gestures, part);
+      });
   emit started();
 }
 
@@ -73,7 +43,7 @@ void Applying::stop() {
   if (progress_) progress_->cancel();
 }
 
-void Applying::take(Result<Outcome>&& outcome, std::size_t gestures) {
+void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::optional<SplitChanges>& part) {
   progress_.reset();
   if (!outcome) {
     const ErrorKind kind = outcome.error().kind;
@@ -97,8 +67,10 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures) {
            "", static_cast<int>(result.receipt->appliedCount()))
             .arg(momentInWords(result.receipt->appliedAt), toQ(result.afterwards->text()));
   }
+  emit written();
   desk_.markApplied(*result.receipt);
-  desk_.forgetApplied(gestures, outcome->added);
+  if (part) message += QLatin1Char(' ') + tr("What was not chosen is staged still.");
+  desk_.forgetApplied(gestures, outcome->added, part);
   emit applied(message);
 }
 

@@ -9,6 +9,7 @@
 
 #include "core/apply/apply.h"
 #include "core/changes/change_set.h"
+#include "core/changes/part_of_changes.h"
 
 namespace iterandum {
 
@@ -19,13 +20,16 @@ class Applying : public QObject {
  public:
   explicit Applying(Desk& desk) : desk_(desk) {}
 
-  // Applies all that is staged now. What is staged while it runs stays staged.
-  void start(const std::string& title);
+  // Applies all that is staged now, or a part of it, whose rest stays staged. What is staged while it runs stays staged
+  // too.
+  void start(const std::string& title, std::optional<SplitChanges> part = std::nullopt);
   void stop();
   [[nodiscard]] bool running() const { return progress_ != nullptr; }
 
  signals:
   void started();
+  // It is written; what is staged is about to change for it.
+  void written();
   // One of these follows.
   void applied(const QString& message);
   void blocked(const iterandum::Review& review);  // something stands in the way; nothing was written
@@ -36,7 +40,7 @@ class Applying : public QObject {
     ApplyResult result;
     AppliedAdditions added;
   };
-  void take(Result<Outcome>&& outcome, std::size_t gestures);
+  void take(Result<Outcome>&& outcome, std::size_t gestures, const std::optional<SplitChanges>& part);
 
   Desk& desk_;
   std::shared_ptr<Progress> progress_;

@@ -393,7 +393,17 @@ void Desk::redo() {
   emit stagedChanged();
 }
 
-void Desk::forgetApplied(std::size_t gestures, const AppliedAdditions& added) {
+void Desk::forgetApplied(std::size_t gestures, const AppliedAdditions& added, const std::optional<SplitChanges>& part) {
+  if (part) {
+    // As if it had been staged so: the part, the rest, and what came since.
+    std::vector<Gesture> all{part->part, part->rest};
+    const std::vector<Gesture>& now = changes_.gestures();
+    const std::size_t later = changes_.position() - std::min(gestures, changes_.position());
+    all.insert(all.end(), now.begin() + static_cast<std::ptrdiff_t>(changes_.position() - later),
+               now.begin() + static_cast<std::ptrdiff_t>(changes_.position()));
+    changes_.replaceAll(std::move(all));
+    gestures = 1;
+  }
   changes_.forgetApplied(gestures, added);
   keepAll();
   emit stagedChanged();

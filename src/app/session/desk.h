@@ -153,7 +153,9 @@ class Desk : public QObject {
   void redo();
   // After the first `gestures` of what was staged were applied: they are staged no more and cannot be undone by Undo;
   // what was staged meanwhile stays.
-  void forgetApplied(std::size_t gestures, const AppliedAdditions& added);
+  // `part`: of those, only this part was applied; its rest stays staged, as one gesture.
+  void forgetApplied(std::size_t gestures, const AppliedAdditions& added,
+                     const std::optional<SplitChanges>& part = std::nullopt);
   [[nodiscard]] Applying& applying() { return *applying_; }
 
   [[nodiscard]] StoreThread& storeThread() const { return *storeThread_; }

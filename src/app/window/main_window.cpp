@@ -211,6 +211,7 @@ void MainWindow::updateRail() {
     state.busy = review_->busy();
     state.ready = review_->ready();
     state.reviewState = review_->stateInWords();
+    state.partRecords = review_->partRecords();
     state.needLook = state.counts.any() ? review_->blockingCount() : 0;
   }
   rail_->show(state);

@@ -115,6 +115,9 @@ void MainWindow::buildStagedCommands() {
       "review.put-group-back", tr("Put the chosen group back"), keys(tr("Ctrl+Shift+G")),
       [this] { review_->putGroupBack(); }, [this, reviewing] { return reviewing() && review_->hasGroup(); });
   c.add(
+      "review.part", tr("Review and apply only the chosen groups; again: all"), keys(tr("Ctrl+Shift+A")),
+      [this] { review_->reviewPart(); }, [this, reviewing] { return reviewing() && review_->hasGroup(); });
+  c.add(
       "review.go", tr("Go to the first record of this group in its sheet"), keys(tr("Ctrl+Return"), tr("Ctrl+Enter")),
       [this] { review_->goToFirst(); }, [this, reviewing] { return reviewing() && review_->hasGroup(); });
   c.add(

@@ -73,9 +73,9 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
 
 void MainWindow::openReviewMenu(const QPoint& where) {
   QMenu* menu = newMenu("groupMenu");
-  commands_->fill(*menu,
-                  {"review.go", "review.records", "review.statements", "review.effects", "", "review.put-group-back",
-                   "mark.next", "", "review.title", "rehearse", "apply", "save-change-file", "put-all-back"});
+  commands_->fill(*menu, {"review.go", "review.records", "review.statements", "review.effects", "", "review.part",
+                          "review.put-group-back", "mark.next", "", "review.title", "rehearse", "apply",
+                          "save-change-file", "put-all-back"});
   menu->popup(where);
 }
 

@@ -121,7 +121,8 @@ void Rail::show(const RailState& state) {
   review_->setEnabled(any);
   room_->setWanted(apply_, state.onReview);
   apply_->setEnabled(state.ready && any && state.readOnly.isEmpty());
-  apply_->setText(tr("Apply to %n record(s)", "", static_cast<int>(c.records())));
+  apply_->setText(state.partRecords ? tr("Apply this part, %n record(s)", "", static_cast<int>(*state.partRecords))
+                                    : tr("Apply to %n record(s)", "", static_cast<int>(c.records())));
 }
 
 }  // namespace iterandum

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QWidget>
+#include <optional>
 
 #include "app/style/elided_label.h"
 #include "app/style/giving_way.h"
@@ -22,6 +23,7 @@ struct RailState {
   bool busy = false;
   bool ready = false;
   QString reviewState;
+  std::optional<std::uint64_t> partRecords;  // of a part that is reviewed by itself
   QString readOnly;
   QString markName;  // what the database is called; empty: nothing
   QString markColour;

@@ -294,6 +294,13 @@ void ChangeSet::clear() {
   tables_.clear();
 }
 
+void ChangeSet::replaceAll(std::vector<Gesture> gestures) {
+  const std::uint64_t nextId = nextId_;
+  const std::size_t count = gestures.size();
+  restore(std::move(gestures), count);
+  nextId_ = std::max(nextId_, nextId);
+}
+
 void ChangeSet::forgetApplied(std::size_t count, const AppliedAdditions& added) {
   count = std::min(count, gestures_.size());
   ChangeSet applied;

@@ -135,6 +135,8 @@ class ChangeSet {
   // Takes over what was kept on disk.
   void restore(std::vector<Gesture> gestures, std::size_t position);
   void clear();
+  // Other gestures that come to the same; all of them are done. Ids of new records stay used up.
+  void replaceAll(std::vector<Gesture> gestures);
   // The first `count` gestures were applied: they are gone, and cannot be undone here. Those behind them stay staged,
   // on the records as they are now. `added`: what became of the new records among what was applied.
   void forgetApplied(std::size_t count, const AppliedAdditions& added);

@@ -1,0 +1,96 @@
+// ReviewPage: a part of what is staged, reviewed and applied by itself; the rest stays staged.
+#include <QListWidget>
+#include <QPushButton>
+#include <algorithm>
+
+#include "app/review/review_page.h"
+
+namespace iterandum {
+
+std::vector<int> ReviewPage::chosenGroups() const {
+  std::vector<int> out;
+  for (const QListWidgetItem* item : groupList_->selectedItems()) {
+    const int group = item->data(Qt::UserRole).toInt();
+    if (group >= 0 && group < static_cast<int>(groups_.size())) out.push_back(group);
+  }
+  return out;
+}
+
+void ReviewPage::reviewPart() {
+  if (busy() && desk_.applying().running()) return;
+  if (part_) return reviewAll();
+  const std::vector<int> chosen = chosenGroups();
+  if (chosen.empty()) return emit said(tr("Choose the groups first: a click, more of them with Ctrl."));
+  std::vector<PickedChange> picked;
+  for (const int g : chosen) {
+    const ChangeGroup& group = groups_[static_cast<std::size_t>(g)];
+    for (const std::uint32_t change : group.changes)
+      picked.push_back({change, group.action == Action::Edit ? group.column : std::string()});
+  }
+  Part part;
+  part.split = splitChanges(desk_.catalogue(), desk_.changes(), picked);
+  if (part.split.rest.parts.empty()) {
+    return emit said(part.split.along.empty() ? tr("That is all that is staged.")
+                                              : tr("That is all that is staged, with what it needs."));
+  }
+  part.split.part.title = tr("A part, applied").toStdString();
+  part.split.rest.title = tr("What was left when a part was applied").toStdString();
+  part.along = alongInWords(part.split.along);
+  part.changes.apply(part.split.part);
+  part_ = std::move(part);
+  rehearse();
+}
+
+void ReviewPage::reviewAll() {
+  part_.reset();
+  rehearse();
+}
+
+std::optional<std::uint64_t> ReviewPage::partRecords() const {
+  if (!part_) return std::nullopt;
+  return part_->changes.counts().records();
+}
+
+// "2 new records in species, 1 change of tree"
+QString ReviewPage::alongInWords(const std::vector<PickedChange>& along) const {
+  std::map<std::pair<TableName, Action>, std::set<std::uint32_t>> counted;
+  for (const PickedChange& one : along) {
+    if (one.change < changes_.size())
+      counted[{changes_[one.change].table, changes_[one.change].action}].insert(one.change);
+  }
+  QStringList words;
+  for (const auto& [what, changes] : counted) {
+    const int n = static_cast<int>(changes.size());
+    const QString table = toQ(what.first.name);
+    switch (what.second) {
+      case Action::Add:
+        words << tr("%n new record(s) in %1", "", n).arg(table);
+        break;
+      case Action::Remove:
+        words << tr("%n record(s) of %1 removed", "", n).arg(table);
+        break;
+      default:
+        words << tr("%n changed record(s) in %1", "", n).arg(table);
+        break;
+    }
+  }
+  return words.join(QStringLiteral(", "));
+}
+
+void ReviewPage::showPart() {
+  only_->setText(part_ ? tr("Review all again") : tr("Only this group"));
+  only_->setToolTip(part_ ? tr("Back to all that is staged (Ctrl+Shift+A)")
+                          : tr("Reviews and applies what is chosen, with what it needs; the rest stays staged. More "
+                               "groups with Ctrl and a click (Ctrl+Shift+A)"));
+  only_->setVisible(!groups_.empty());
+  partWords_->setVisible(part_.has_value());
+  if (!part_) return;
+  const auto all = desk_.changes().counts().records();
+  const QString records = QLocale().toString(static_cast<qulonglong>(part_->changes.counts().records()));
+  QString words = tr("Only a part of what is staged: %1 of %2 records. The rest stays staged.")
+                      .arg(records, QLocale().toString(static_cast<qulonglong>(all)));
+  if (!part_->along.isEmpty()) words += QLatin1Char(' ') + tr("Needed by what was chosen: %1.").arg(part_->along);
+  partWords_->setText(words);
+}
+
+}  // namespace iterandum
