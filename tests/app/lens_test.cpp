@@ -182,6 +182,46 @@ TEST_F(WindowLensTest, AStoredValueLikeALabelIsNotTheLabel) {
   EXPECT_EQ("edit 2 felled=Y", staged());
 }
 
+// One spelling for several, where a value that lies there reads like a label.
+TEST_F(WindowLensTest, SpellingsAreThoseThatLieThere) {
+  db.run("INSERT INTO bed (bed_id, felled) VALUES (5, 'Yes'), (6, 'yes ')");
+  sheet()->refresh();
+  ASSERT_TRUE(wait([&] { return settled() && sheet()->model().rowCount() == 6; }));
+  putLabels();
+  at(0, "felled");
+  key(Qt::Key_D, kCtrlShift);
+  auto* values = sheet()->findChild<QListWidget*>("values");
+  const auto lineWith = [&](const char* text) -> QListWidgetItem* {
+    for (int i = 0; i < values->count(); ++i) {
+      if (values->item(i)->text().contains(QString::fromUtf8(text))) return values->item(i);
+    }
+    return nullptr;
+  };
+  ASSERT_TRUE(wait([&] { return lineWith("all become") != nullptr; }));
+  values->setCurrentItem(lineWith("all become “stored Yes”"));
+  ASSERT_NE(nullptr, values->currentItem());
+  emit values->itemActivated(values->currentItem());
+  auto* stage = sheet()->findChild<QPushButton*>("actStage");
+  ASSERT_TRUE(wait([&] { return stage->isEnabled(); }));
+  QTest::mouseClick(stage, Qt::LeftButton);
+  ASSERT_TRUE(wait([&] { return !changes().empty(); }));
+  EXPECT_THAT(staged(), Not(HasSubstr("edit 1 "))) << "what has the label is not meant: " << staged();
+  EXPECT_EQ("edit 3 felled=Yes; edit 6 felled=Yes", staged()) << "a blank at the end is a spelling too";
+}
+
+TEST_F(WindowLensTest, FoundByWhatIsRead) {
+  putDuration();
+  at(0, "watering_every_s");
+  key(Qt::Key_F, kCtrl);
+  type("1 d");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return view().currentIndex().row() == 2; })) << answer();
+  key(Qt::Key_A, kCtrl);
+  type("7");
+  key(Qt::Key_Return);
+  EXPECT_THAT(answer(), HasSubstr("7 of what?"));
+}
+
 TEST_F(WindowLensTest, TheSentenceStaysTheSameRecordsWhenTheLensChanges) {
   filter("watering_every_s", "< 345600");
   ASSERT_TRUE(shows("bed_id", "3"));

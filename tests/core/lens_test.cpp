@@ -116,6 +116,7 @@ TEST(LensTest, LabelsFactorsFlagsAndMasks) {
   EXPECT_EQ("(as stored)", shown(labelled(), text, Value::text("y")));
   for (const char* label : {"yes", "YES", "Y"}) EXPECT_EQ("Y", typed(labelled(), text, label)) << label;
   EXPECT_EQ("yes", typed(labelled(), text, "stored yes"));
+  EXPECT_EQ("yes ", typed(labelled(), text, "stored yes ")) << "to its last blank";
   EXPECT_THAT(typed(labelled(), text, "perhaps"), HasSubstr("one of yes, no, Not known is wanted in x"));
   Lens metres = lensOf(LensKind::Factor);
   metres.factor = "0.001";

@@ -404,6 +404,8 @@ QString SheetModel::titleOf(const Held& held) const {
   }
   for (const std::string& name : desk_.names().readable(*held.table)) {
     const auto c = held.table->columnIndex(name);
+    const Lens* lens = desk_.lenses().of(held.table->name, name);
+    if (lens != nullptr && lens->kind == LensKind::Masked) continue;
     if (held.stored != nullptr && c && !(*held.stored)[*c].isNull()) {
       const QString text = toQ(canonicalText((*held.stored)[*c])).simplified();
       if (!text.isEmpty()) return text.left(60);

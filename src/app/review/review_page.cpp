@@ -61,9 +61,10 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   partWords_->setObjectName("partWords");
   partWords_->setWordWrap(true);
   partWords_->setTextFormat(Qt::PlainText);
-  partWords_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
+  partWords_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().blue)));
   page->addWidget(partWords_);
   auto* headRow = new QHBoxLayout;
+  headRow->setSpacing(8);
   headRow->addWidget(groupHeading_, 1);
   page->addLayout(headRow);
   auto* chipRow = new QHBoxLayout;

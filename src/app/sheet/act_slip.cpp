@@ -357,7 +357,12 @@ void ActSlip::openForSpellings(int column, const std::vector<Value>& others, con
   kind_->setCurrentIndex(kind_->findData(static_cast<int>(Kind::Map)));
   QStringList lines;
   for (const Value& other : others) {
-    lines << toQ(canonicalText(other)) + QStringLiteral(" → ") + toQ(canonicalText(right));
+    // As they are typed here: what lies there as it is is told from what a lens shows so. Blanks at the ends count
+    // behind tabs only.
+    const QString from = model_.editText(column, other);
+    const QString to = model_.editText(column, right);
+    const bool blanks = from != from.trimmed() || to != to.trimmed();
+    lines << from + (blanks ? QStringLiteral("\t") : QStringLiteral(" → ")) + to;
   }
   list_->setPlainText(lines.join(QLatin1Char('\n')));
   goToStage();

@@ -117,6 +117,15 @@ void FindBar::forget() {
 Result<Condition> FindBar::sought() const {
   const QString text = line_->text();
   const auto by = static_cast<By>(by_->currentIndex());
+  if (by == By::Column && model_.lens(column_) != nullptr && model_.lens(column_)->kind != LensKind::Masked) {
+    // What is read there is not what lies there: the value is looked for.
+    ITERANDUM_ASSIGN(Value value, model_.typed(column_, text));
+    Condition same;
+    same.op = value.isNull() ? Condition::Op::NoValue : Condition::Op::Equal;
+    same.column = model_.path(column_).column;
+    same.value = std::move(value);
+    return throughSteps(model_.path(column_).steps, std::move(same));
+  }
   if (by == By::Column) return containsText(model_, {column_}, text);
   if (by == By::All) return containsText(model_, shownColumns_(), text);
   return keyIs(model_.table(), text);

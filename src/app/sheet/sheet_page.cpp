@@ -519,6 +519,10 @@ void SheetPage::showWhole() {
   if (!current.isValid()) return;
   const CellState state = model_.cell(current.row(), current.column());
   if (!state.loaded) return;
+  const Lens* lens = model_.lens(current.column());
+  if (lens != nullptr && lens->kind == LensKind::Masked)
+    return emit said(tr("%1 is masked. F2 opens it; “Show what is masked” is in the list of commands.")
+                         .arg(model_.columnName(current.column())));
   auto* whole = new WholeCell(this);
   connect(whole, &WholeCell::closed, this, [this, whole] {
     whole->deleteLater();

@@ -449,7 +449,11 @@ Result<Value> typedThrough(const Lens& lens, const Column& column, std::string_v
     return said == kDots ? Result<Value>(refuse("the dots stand for what is masked in " + column.name))
                          : typedValue(column, text);
   }
-  if (said.starts_with(kStored)) return typedValue(column, std::string_view(said).substr(kStored.size()));
+  if (said.starts_with(kStored)) {
+    // A text is what it is, to its last blank.
+    const bool exact = column.type == TypeClass::Text && text.starts_with(kStored);
+    return typedValue(column, (exact ? text : std::string_view(said)).substr(kStored.size()));
+  }
   switch (lens.kind) {
     case LensKind::Duration:
       return typedDuration(lens, column, said);
