@@ -160,7 +160,6 @@ class Walk {
     };
     if (!wait("it is counted", [&] { return others().contains(QStringLiteral("This changes")); })) return false;
     tell(QStringLiteral("  ") + others());
-    picture("borrowed");
     key(Qt::Key_Escape);
     return true;
   }
@@ -247,8 +246,42 @@ class Walk {
     if (!changeTheSentence() || !borrowAColumn() || !seeTheSpread()) return false;
     key(Qt::Key_W, Qt::ControlModifier);
     window_.openTable({"", "tree"});
+    if (!settled() || !lookThroughALens() || !workThroughTheForm()) return false;
     keystrokes = before;
+    return true;
+  }
+
+  // Seconds are read and typed as days; what is stored stays seconds.
+  bool lookThroughALens() {
+    tell(QStringLiteral("Look at seconds through a lens: they read, and are typed, as days."));
+    goToColumn("watering_every_s");
+    key(Qt::Key_F9);
+    picture("lens");
+    key(Qt::Key_Return, Qt::ControlModifier);
+    key(Qt::Key_L, Qt::ControlModifier);
+    type(">= 4 d");
+    key(Qt::Key_Return);
+    QTest::qWait(400);
+    if (!settled()) return false;
+    tell(QStringLiteral("  %1: %2 records.").arg(sheet()->sentence().text()).arg(sheet()->model().rowCount()));
+    key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
     return settled();
+  }
+
+  // The card alone: a tag is typed, and the tree is there; nothing is changed.
+  bool workThroughTheForm() {
+    tell(QStringLiteral("Work record by record: type a tag on the card, and the tree is there."));
+    key(Qt::Key_F4);
+    type("QH-00777");
+    key(Qt::Key_Return);
+    const auto there = [this] {
+      return sheet()->findChild<QLabel*>("cardTitle")->text() == QStringLiteral("QH-00777");
+    };
+    if (!wait("the tree is there", there)) return false;
+    picture("card");
+    key(Qt::Key_F4);
+    key(Qt::Key_Home, Qt::ControlModifier);
+    return true;
   }
 
   bool filterAndCorrect() {
@@ -281,7 +314,6 @@ class Walk {
         })) {
       return false;
     }
-    picture("chooser");
     key(Qt::Key_Down);
     key(Qt::Key_Return);
     return wait("the correction is staged", [this] { return window_.desk()->changes().counts().edited == 4; });

@@ -150,6 +150,77 @@ TEST_F(ReviewTest, APartThatIsRefusedLeavesAllStaged) {
   EXPECT_TRUE(message().contains("That is all that is staged")) << message().toStdString();
 }
 
+// Two hundred records that somebody else changed: five are kept as mine, the others theirs; six acts.
+TEST_F(ReviewTest, ManyConflictsAreSettledTogether) {
+  db.run(
+      "CREATE TABLE many (id INTEGER PRIMARY KEY, n INTEGER); WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 "
+      "FROM c WHERE i < 200) INSERT INTO many SELECT i, 0 FROM c");
+  window.reset();
+  start();
+  const Table* many = window->desk()->catalogue().find({"", "many"});
+  ASSERT_NE(nullptr, many);
+  ValueColumn keys;
+  for (int i = 1; i <= 200; ++i) keys.push(Value::integer(i));
+  window->desk()->stageColumn("all", *many, "n", {keys}, ValueColumn(200, Value::integer(0)),
+                              ValueColumn(200, Value::integer(1)));
+  db.run("UPDATE many SET n = 7");
+  goToReview();
+  const auto conflicts = [&] { return review()->blockingCount(); };
+  ASSERT_EQ(200U, conflicts());
+  const auto press = [&](const QString& text) {
+    QPushButton* found = nullptr;
+    EXPECT_TRUE(wait([&] {
+      for (QPushButton* b : review()->findChildren<QPushButton*>()) {
+        if (found == nullptr && b->isVisible() && b->height() > 0 && b->text() == text) found = b;
+      }
+      return found != nullptr;
+    })) << text.toStdString();
+    if (found != nullptr) QTest::mouseClick(found, Qt::LeftButton);
+  };
+  int acts = 0;
+  for (std::size_t left = 199; left >= 195; --left) {
+    press(QStringLiteral("Keep mine"));
+    ++acts;
+    ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy() && conflicts() == left; }));
+  }
+  EXPECT_EQ("195 records were changed by somebody else",
+            review()->findChild<QLabel*>("allOfAKind")->text().toStdString());
+  press(QStringLiteral("Take theirs in all"));
+  ++acts;
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  EXPECT_LE(acts, 12);
+  EXPECT_EQ(5U, counts().edited);
+  // One step of undo; and the other way round.
+  key(Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy() && conflicts() == 195; }));
+  press(QStringLiteral("Keep mine in all"));
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  EXPECT_EQ(200U, counts().edited);
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("200", db.rows("SELECT count(*) FROM many WHERE n = 1"));
+}
+
+TEST_F(ReviewTest, WhatStandsInTheWayForOneReasonIsAScope) {
+  openTable("tree");
+  for (const int row : {0, 1}) {
+    at(row, "note");
+    type("seen");
+    key(Qt::Key_Return);
+  }
+  db.run("DELETE FROM inspection; DELETE FROM photo; DELETE FROM tree WHERE tree_id IN (7, 8)");
+  goToReview();
+  ASSERT_NE(nullptr, review()->findChild<QLabel*>("allOfAKind"));
+  EXPECT_EQ("2 records are no longer in the database",
+            review()->findChild<QLabel*>("allOfAKind")->text().toStdString());
+  QTest::mouseClick(review()->findChild<QPushButton*>("showAllOfThem"), Qt::LeftButton);
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled(); }));
+  EXPECT_THAT(sentence(), ::testing::HasSubstr("record has a finding"));
+  goToReview();
+  QTest::mouseClick(review()->findChild<QPushButton*>("putAllOfThemBack"), Qt::LeftButton);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+}
+
 TEST_F(ReviewTest, ARehearsalCanBeStoppedAndDoneAgain) {
   db.run(
       "CREATE TABLE many (id INTEGER PRIMARY KEY, n INTEGER);"

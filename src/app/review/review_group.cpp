@@ -1,4 +1,4 @@
-// ReviewPage: one group of changes: its findings, records, statements and effects.
+// ReviewPage: one group of changes: its records, statements and effects.
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLocale>
@@ -13,87 +13,6 @@
 namespace iterandum {
 
 // -------------------------------------------------------------------------------------------------------------
-
-void ReviewPage::addFindings(const ChangeGroup& group) {
-  if (!review_) return;
-  constexpr int kMost = 30;
-  int shownCount = 0;
-  int more = 0;
-  // What blocks is read first.
-  for (const bool blocking : {true, false}) {
-    for (const Finding& f : review_->findings) {
-      if (f.blocks != blocking || !inGroup(group, f.change, f.column)) continue;
-      if (shownCount < kMost) {
-        addFinding(f);
-        ++shownCount;
-      } else {
-        ++more;
-      }
-    }
-  }
-  if (more > 0) {
-    auto* label = new QLabel(tr("and %n more finding(s) in this group", "", more));
-    label->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
-    detail_->addWidget(label);
-  }
-}
-
-void ReviewPage::addFinding(const Finding& f) {
-  auto* box = new QFrame;
-  box->setObjectName(f.blocks ? "note" : "side");
-  auto* layout = new QHBoxLayout(box);
-  auto* mark = new QLabel;
-  mark->setPixmap(
-      markPixmap(f.blocks ? Mark::Query : Mark::Changed, f.blocks ? roles().query : roles().soft, devicePixelRatioF()));
-  layout->addWidget(mark, 0, Qt::AlignTop);
-  auto* words = new QVBoxLayout;
-  auto* name =
-      new QLabel(f.kind == FindingKind::CellChanged ? tr("%1 was changed by somebody else").arg(recordName(f.change))
-                                                    : recordName(f.change));
-  QFont bold = plain();
-  bold.setWeight(QFont::DemiBold);
-  name->setFont(bold);
-  name->setTextFormat(Qt::PlainText);
-  words->addWidget(name);
-  auto* message = new QLabel(toQ(f.message).left(1000));
-  message->setWordWrap(true);
-  message->setTextFormat(Qt::PlainText);
-  message->setObjectName("findingMessage");
-  words->addWidget(message);
-  const bool conflict = f.kind == FindingKind::CellChanged && f.from && f.now;
-  if (conflict) {
-    auto* three = new QLabel(tr("when you looked: <b>%1</b> &nbsp;·&nbsp; now in the database: <b>%2</b> &nbsp;·&nbsp; "
-                                "your correction: <b style='color:%3'>%4</b>")
-                                 .arg(shown(f.table, f.column, *f.from).toHtmlEscaped(),
-                                      shown(f.table, f.column, *f.now).toHtmlEscaped(), css(roles().blue),
-                                      f.to ? shown(f.table, f.column, *f.to).toHtmlEscaped() : tr("removed")));
-    three->setTextFormat(Qt::RichText);
-    words->addWidget(three);
-  }
-  layout->addLayout(words, 1);
-  auto* ways = new QVBoxLayout;
-  const RecordRef ref = refs_[f.change];
-  const auto button = [&](const QString& text, auto action) {
-    auto* b = new QPushButton(text);
-    b->setAccessibleName(text + QStringLiteral(": ") + recordName(f.change));
-    // The list is built anew by what follows: the button must not be in use any more by then.
-    connect(b, &QPushButton::clicked, this, action, Qt::QueuedConnection);
-    ways->addWidget(b);
-  };
-  if (conflict && f.to) {
-    const CellEdit cell{ref, f.column, *f.now, *f.to};
-    button(tr("Keep mine"), [this, cell] { desk_.keepMine(tr("Keep mine in %1").arg(toQ(cell.column)), {cell}); });
-    button(tr("Take theirs"),
-           [this, cell] { desk_.putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
-  }
-  button(tr("Go there"), [this, ref, column = f.column] { emit recordAsked(ref, column); });
-  if (f.blocks)
-    button(tr("Put back"),
-           [this, ref, name = recordName(f.change)] { desk_.putBack(tr("Put back %1").arg(name), {ref}); });
-  ways->addStretch(1);
-  layout->addLayout(ways);
-  detail_->addWidget(box);
-}
 
 void ReviewPage::addRecords(const ChangeGroup& group) {
   constexpr std::size_t kMost = 100;

@@ -58,6 +58,8 @@ class ReviewPage : public QWidget {
   void said(const QString& message);
   // The record is to be shown in its sheet, with this cell marked; no column: as a whole.
   void recordAsked(const RecordRef& record, const std::string& column);
+  // The records of a table that the last review found something in.
+  void findingsAsked(const TableName& table);
   void menuAsked(const QPoint& where);
   void told(const QString& message);  // what is to be known, where nothing is amiss
 
@@ -93,6 +95,8 @@ class ReviewPage : public QWidget {
   void addProblem(const QString& text);
   void addFindings(const ChangeGroup& group);
   void addFinding(const Finding& finding);
+  void addAllOf(const ChangeGroup& group, FindingKind kind, const std::vector<const Finding*>& findings);
+  [[nodiscard]] static QString kindInWords(FindingKind kind, int n);
   void addRecords(const ChangeGroup& group);
   void addStatements(const ChangeGroup& group);
   void addEffects(const ChangeGroup& group);

@@ -276,31 +276,31 @@ void Desk::putBack(const QString& title, const std::vector<RecordRef>& records) 
 }
 
 void Desk::putBackCells(const QString& title, const std::vector<CellEdit>& cells) {
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  for (const CellEdit& cell : cells) {
-    const Table* table = catalogue_->find(cell.record.table);
-    if (table == nullptr || cell.record.isAdded()) continue;
-    GesturePart part = partFor(GesturePart::Kind::PutBackCells, *table);
-    part.column = cell.column;
-    for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(cell.record.key[k]);
-    gesture.parts.push_back(std::move(part));
-  }
-  if (!gesture.parts.empty()) stage(std::move(gesture));
+  stageDecided(GesturePart::Kind::PutBackCells, title, cells);
 }
 
 void Desk::keepMine(const QString& title, const std::vector<CellEdit>& cells) {
-  Gesture gesture;
-  gesture.title = title.toStdString();
+  stageDecided(GesturePart::Kind::KeepMine, title, cells);
+}
+
+// The cells of a column are one part, however many they are.
+void Desk::stageDecided(GesturePart::Kind kind, const QString& title, const std::vector<CellEdit>& cells) {
+  std::map<std::pair<TableName, std::string>, GesturePart> parts;
   for (const CellEdit& cell : cells) {
     const Table* table = catalogue_->find(cell.record.table);
     if (table == nullptr || cell.record.isAdded()) continue;
-    GesturePart part = partFor(GesturePart::Kind::KeepMine, *table);
-    part.column = cell.column;
+    const auto [at, isNew] = parts.try_emplace({cell.record.table, cell.column});
+    GesturePart& part = at->second;
+    if (isNew) {
+      part = partFor(kind, *table);
+      part.column = cell.column;
+    }
     for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(cell.record.key[k]);
-    part.from.push(cell.from);
-    gesture.parts.push_back(std::move(part));
+    if (kind == GesturePart::Kind::KeepMine) part.from.push(cell.from);
   }
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (auto& [column, part] : parts) gesture.parts.push_back(std::move(part));
   if (!gesture.parts.empty()) stage(std::move(gesture));
 }
 

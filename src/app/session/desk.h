@@ -180,6 +180,8 @@ class Desk : public QObject {
 
  private:
   void stage(Gesture gesture);
+  // PutBackCells or KeepMine.
+  void stageDecided(GesturePart::Kind kind, const QString& title, const std::vector<CellEdit>& cells);
   [[nodiscard]] bool isSoAlready(const CellEdit& edit) const;
   struct Restored {
     StagedLog log;

@@ -143,6 +143,13 @@ void MainWindow::buildPages() {
   connect(catalogue_, &CataloguePage::tipsSeen, this, &MainWindow::forgetTips);
   connect(review_, &ReviewPage::stateChanged, this, &MainWindow::updateRail);
   connect(review_, &ReviewPage::recordAsked, this, &MainWindow::goToReviewed);
+  connect(review_, &ReviewPage::findingsAsked, this, [this](const TableName& table) {
+    Scope scope;
+    scope.table = displayName(table);
+    scope.filters.push_back({{}, "record has a finding"});
+    openScope(scope);
+    say(tr("F8 goes from one to the next; Ctrl+R leads back to the review."), true);
+  });
   connect(review_, &ReviewPage::menuAsked, this, &MainWindow::openReviewMenu);
   connect(history_, &HistoryPage::menuAsked, this, &MainWindow::openReceiptMenu);
   connect(review_, &ReviewPage::said, this, [this](const QString& m) { say(m); });

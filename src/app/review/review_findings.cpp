@@ -1,0 +1,172 @@
+// ReviewPage: the findings of a group, each with its ways out, and those of one kind all together.
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLocale>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/review/review_page.h"
+#include "app/style/marks.h"
+#include "app/style/roles.h"
+
+namespace iterandum {
+
+// What blocks for one reason in many records: said once, with what can be done with all of them.
+void ReviewPage::addFindings(const ChangeGroup& group) {
+  if (!review_) return;
+  constexpr int kMost = 30;
+  std::map<FindingKind, std::vector<const Finding*>> blocking;
+  for (const Finding& f : review_->findings) {
+    if (f.blocks && inGroup(group, f.change, f.column)) blocking[f.kind].push_back(&f);
+  }
+  for (const auto& [kind, findings] : blocking) {
+    if (findings.size() > 1) addAllOf(group, kind, findings);
+  }
+  int shownCount = 0;
+  int more = 0;
+  // What blocks is read first.
+  for (const bool isBlocking : {true, false}) {
+    for (const Finding& f : review_->findings) {
+      if (f.blocks != isBlocking || !inGroup(group, f.change, f.column)) continue;
+      if (shownCount < kMost) {
+        addFinding(f);
+        ++shownCount;
+      } else {
+        ++more;
+      }
+    }
+  }
+  if (more > 0) {
+    auto* label = new QLabel(tr("and %n more finding(s) in this group", "", more));
+    label->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
+    detail_->addWidget(label);
+  }
+}
+
+QString ReviewPage::kindInWords(FindingKind kind, int n) {
+  switch (kind) {
+    case FindingKind::CellChanged:
+      return tr("%n record(s) were changed by somebody else", "", n);
+    case FindingKind::RecordGone:
+      return tr("%n record(s) are no longer in the database", "", n);
+    case FindingKind::Duplicate:
+      return tr("%n record(s) would have a value that is taken", "", n);
+    case FindingKind::ParentMissing:
+      return tr("%n record(s) would point at one that is not there", "", n);
+    case FindingKind::StillReferenced:
+      return tr("%n record(s) are still pointed at", "", n);
+    case FindingKind::ValueRefused:
+    case FindingKind::DatabaseRefused:
+      return tr("%n record(s) are refused by the database", "", n);
+    case FindingKind::HouseRule:
+      return tr("%n record(s) would break a house rule", "", n);
+    default:
+      return tr("%n record(s) cannot be changed like this", "", n);
+  }
+}
+
+void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std::vector<const Finding*>& findings) {
+  std::vector<RecordRef> refs;
+  std::vector<CellEdit> mine;
+  std::set<std::uint32_t> seen;
+  for (const Finding* f : findings) {
+    if (seen.insert(f->change).second) refs.push_back(refs_[f->change]);
+    if (kind == FindingKind::CellChanged && f->from && f->now && f->to)
+      mine.push_back({refs_[f->change], f->column, *f->now, *f->to});
+  }
+  auto* box = new QFrame;
+  box->setObjectName("note");
+  auto* layout = new QHBoxLayout(box);
+  auto* mark = new QLabel;
+  mark->setPixmap(markPixmap(Mark::Query, roles().query, devicePixelRatioF()));
+  layout->addWidget(mark, 0, Qt::AlignTop);
+  auto* words = new QLabel(kindInWords(kind, static_cast<int>(refs.size())));
+  QFont bold = plain();
+  bold.setWeight(QFont::DemiBold);
+  words->setFont(bold);
+  words->setObjectName("allOfAKind");
+  words->setWordWrap(true);
+  layout->addWidget(words, 1);
+  const auto button = [&](const char* name, const QString& text, auto action) {
+    auto* b = new QPushButton(text);
+    b->setObjectName(QLatin1String(name));
+    // The list is built anew by what follows: the button must not be in use any more by then.
+    connect(b, &QPushButton::clicked, this, action, Qt::QueuedConnection);
+    layout->addWidget(b, 0, Qt::AlignTop);
+  };
+  if (mine.size() == findings.size()) {
+    button("keepAllMine", tr("Keep mine in all"),
+           [this, mine] { desk_.keepMine(tr("Keep mine in %n record(s)", "", static_cast<int>(mine.size())), mine); });
+    button("takeAllTheirs", tr("Take theirs in all"), [this, mine] {
+      desk_.putBackCells(tr("Take theirs in %n record(s)", "", static_cast<int>(mine.size())), mine);
+    });
+  } else {
+    button("putAllOfThemBack", tr("Put all of them back"),
+           [this, refs] { desk_.putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs); });
+  }
+  button("showAllOfThem", tr("Show them"), [this, table = group.table] { emit findingsAsked(table); });
+  detail_->addWidget(box);
+}
+
+void ReviewPage::addFinding(const Finding& f) {
+  auto* box = new QFrame;
+  box->setObjectName(f.blocks ? "note" : "side");
+  auto* layout = new QHBoxLayout(box);
+  auto* mark = new QLabel;
+  mark->setPixmap(
+      markPixmap(f.blocks ? Mark::Query : Mark::Changed, f.blocks ? roles().query : roles().soft, devicePixelRatioF()));
+  layout->addWidget(mark, 0, Qt::AlignTop);
+  auto* words = new QVBoxLayout;
+  auto* name =
+      new QLabel(f.kind == FindingKind::CellChanged ? tr("%1 was changed by somebody else").arg(recordName(f.change))
+                                                    : recordName(f.change));
+  QFont bold = plain();
+  bold.setWeight(QFont::DemiBold);
+  name->setFont(bold);
+  name->setTextFormat(Qt::PlainText);
+  words->addWidget(name);
+  auto* message = new QLabel(toQ(f.message).left(1000));
+  message->setWordWrap(true);
+  message->setTextFormat(Qt::PlainText);
+  message->setObjectName("findingMessage");
+  words->addWidget(message);
+  const bool conflict = f.kind == FindingKind::CellChanged && f.from && f.now;
+  if (conflict) {
+    auto* three = new QLabel(tr("when you looked: <b>%1</b> &nbsp;·&nbsp; now in the database: <b>%2</b> &nbsp;·&nbsp; "
+                                "your correction: <b style='color:%3'>%4</b>")
+                                 .arg(shown(f.table, f.column, *f.from).toHtmlEscaped(),
+                                      shown(f.table, f.column, *f.now).toHtmlEscaped(), css(roles().blue),
+                                      f.to ? shown(f.table, f.column, *f.to).toHtmlEscaped() : tr("removed")));
+    three->setTextFormat(Qt::RichText);
+    words->addWidget(three);
+  }
+  words->addStretch(1);
+  layout->addLayout(words, 1);
+  // Two beside each other, so that many findings are seen at a time.
+  auto* ways = new QGridLayout;
+  const RecordRef ref = refs_[f.change];
+  const auto button = [&](const QString& text, auto action) {
+    auto* b = new QPushButton(text);
+    b->setAccessibleName(text + QStringLiteral(": ") + recordName(f.change));
+    // The list is built anew by what follows: the button must not be in use any more by then.
+    connect(b, &QPushButton::clicked, this, action, Qt::QueuedConnection);
+    ways->addWidget(b, ways->count() / 2, ways->count() % 2);
+  };
+  if (conflict && f.to) {
+    const CellEdit cell{ref, f.column, *f.now, *f.to};
+    button(tr("Keep mine"), [this, cell] { desk_.keepMine(tr("Keep mine in %1").arg(toQ(cell.column)), {cell}); });
+    button(tr("Take theirs"),
+           [this, cell] { desk_.putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
+  }
+  button(tr("Go there"), [this, ref, column = f.column] { emit recordAsked(ref, column); });
+  if (f.blocks)
+    button(tr("Put back"),
+           [this, ref, name = recordName(f.change)] { desk_.putBack(tr("Put back %1").arg(name), {ref}); });
+  ways->setRowStretch(ways->rowCount(), 1);
+  layout->addLayout(ways);
+  detail_->addWidget(box);
+}
+
+}  // namespace iterandum
