@@ -143,6 +143,7 @@ class SheetPage : public QWidget {
   // One of the panels beside the sheet; the others give way.
   void showBeside(QWidget* panel);
   void leavePanel();
+  void makeRoom();
   void setAlone(bool alone);
   void showOnCard(const ValueTuple& key);
   // False where nothing can be changed, which is said.

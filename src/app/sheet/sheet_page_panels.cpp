@@ -1,6 +1,7 @@
 // SheetPage: the panels beside the sheet, one at a time: the card, the values of a column, the slips.
 #include <QResizeEvent>
 #include <QSplitter>
+#include <QTimer>
 #include <algorithm>
 
 #include "app/sheet/record_export.h"
@@ -14,6 +15,13 @@ void SheetPage::showBeside(QWidget* panel) {
     one->setVisible(one == panel);
 }
 
+// As wide as the panel wants it; the cell that it is about stays in sight.
+void SheetPage::makeRoom() {
+  QResizeEvent same(size(), size());
+  resizeEvent(&same);
+  QTimer::singleShot(0, view_, [this] { view_->scrollTo(view_->currentIndex()); });
+}
+
 void SheetPage::leavePanel() {
   showBeside(card_);
   view_->setFocus();
@@ -25,8 +33,7 @@ void SheetPage::setAlone(bool alone) {
   if (alone) card_->focusFind();
   view_->setVisible(!alone);
   foot_->setVisible(!alone);
-  QResizeEvent same(size(), size());
-  resizeEvent(&same);
+  makeRoom();
 }
 
 void SheetPage::toggleAlone() {
@@ -107,8 +114,7 @@ bool SheetPage::openSlip() {
     return false;
   }
   showBeside(slip_);
-  QResizeEvent same(size(), size());
-  resizeEvent(&same);
+  makeRoom();
   return true;
 }
 
@@ -125,16 +131,14 @@ void SheetPage::mergeRecords() {
   if (merging_->isVisible()) return leavePanel();
   if (const QString why = merging_->open(); !why.isEmpty()) return emit said(tr("Nothing is merged: %1.").arg(why));
   showBeside(merging_);
-  QResizeEvent same(size(), size());
-  resizeEvent(&same);
+  makeRoom();
   merging_->focusValues();
 }
 
 void SheetPage::stageFromFile(const QString& path) {
   if (!openSlip()) return;
   showBeside(file_);
-  QResizeEvent same(size(), size());
-  resizeEvent(&same);
+  makeRoom();
   file_->open(path);
   file_->focusFirst();
 }
@@ -143,9 +147,7 @@ void SheetPage::toggleLens() {
   const int column = currentColumn();
   if (lens_->isVisible() && lens_->column() == column) return leavePanel();
   showBeside(lens_);
-  QResizeEvent same(size(), size());
-  resizeEvent(&same);
-  view_->scrollTo(view_->currentIndex());
+  makeRoom();
   lens_->open(column);
   lens_->focusFirst();
 }
