@@ -1,6 +1,7 @@
 #include "app/card/card_incoming.h"
 
 #include <QLabel>
+#include <QLocale>
 #include <QPushButton>
 #include <QVBoxLayout>
 

@@ -366,7 +366,7 @@ QString ReviewPage::shown(const TableName& name, const std::string& column, cons
   const Table* table = desk_.catalogue().find(name);
   const auto c = table == nullptr ? std::nullopt : table->columnIndex(column);
   if (!c) return toQ(valueInWords(value));
-  const QString called = desk_.names().name(*table, *c, value);
+  QString called = desk_.names().name(*table, *c, value);
   if (!called.isEmpty()) return called;
   const Lens* lens = desk_.lenses().of(table->name, table->columns[*c].name);
   const QString text = shownValue(table->columns[*c], value, lens).left(200);

@@ -1,4 +1,5 @@
 // ReviewPage: a part of what is staged, reviewed and applied by itself; the rest stays staged.
+#include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
 #include <algorithm>

@@ -54,7 +54,7 @@ QString shownValue(const Column& column, const Value& value, const Lens* lens) {
 
 QString editText(const Column& column, const Value& value, const Lens* lens) {
   if (value.isNull()) return {};
-  const QString stored = toQ(canonicalText(value));
+  QString stored = toQ(canonicalText(value));
   // To edit what is masked is to ask for it.
   if (lens == nullptr || lens->kind == LensKind::Masked) return stored;
   const auto shown = shownThrough(*lens, column, value);

@@ -133,7 +133,7 @@ std::optional<std::string> shownDuration(const Lens& lens, const Value& value) {
 // The number that the text begins with is taken off it.
 std::optional<ExactNumber> takeNumber(std::string_view& text) {
   const std::size_t end = std::min(text.find_first_not_of("0123456789."), text.size());
-  const auto number = ExactNumber::read(text.substr(0, end));
+  auto number = ExactNumber::read(text.substr(0, end));
   if (end == 0 || !number) return std::nullopt;
   text.remove_prefix(end);
   return number;
