@@ -347,7 +347,7 @@ TEST_F(WindowLensTest, ConditionsThroughLensesAreTheSameWhenTypedAgain) {
         return name + " " + signs[random() % 4] + " " + value;
     }
   };
-  for (int round = 0; round < 2000; ++round) {
+  for (int round = 0; round < 1000; ++round) {
     std::string text = leaf();
     for (unsigned more = random() % 3; more > 0; --more) text += (random() % 2 == 0 ? " and " : " or ") + leaf();
     const auto meant = parseCondition(table, text, stored);

@@ -17,7 +17,7 @@ using ::testing::HasSubstr;
 
 unsigned rounds(Engine engine) {
   if (const char* wish = std::getenv("ITERANDUM_RANDOM_ROUNDS")) return static_cast<unsigned>(std::atoi(wish));
-  return engine == Engine::Sqlite ? 600 : 60;
+  return engine == Engine::Sqlite ? 400 : 40;
 }
 unsigned firstSeed() {
   const char* wish = std::getenv("ITERANDUM_RANDOM_SEED");
