@@ -243,6 +243,28 @@ TEST_F(WindowLensTest, TheSentenceStaysTheSameRecordsWhenTheLensChanges) {
               HasSubstr("a stretch of time is wanted in watering_every_s"));
 }
 
+// What cannot be read through the lens never becomes a filter on what is stored: not in a file, a rule, or next time.
+TEST_F(WindowLensTest, WhatCannotBeReadThroughItIsReadNowhere) {
+  putDuration();
+  filter("watering_every_s", "> 2 d");
+  ASSERT_TRUE(shows("bed_id", "1 2")) << sentence();
+  filter("watering_every_s", "> 5");
+  ASSERT_TRUE(wait([&] { return sheet()->findChild<QLabel*>("problem")->isVisible(); }));
+  EXPECT_EQ("1 2", column("bed_id")) << "five of what: it changes nothing";
+  view().setFocus();
+  key(Qt::Key_X, kCtrlShift);
+  EXPECT_TRUE(message().contains("The sentence cannot be read")) << message().toStdString();
+  sheet()->exportRecords(QString::fromStdString(db.file("out.csv")), "csv");
+  EXPECT_TRUE(message().contains("the sentence cannot be read")) << message().toStdString();
+  EXPECT_FALSE(QFile::exists(QString::fromStdString(db.file("out.csv"))));
+  window.reset();
+  start();
+  // It is not read before it is put right.
+  window->openTable({"", "bed"});
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr && sheet()->findChild<QLabel*>("problem")->isVisible(); }));
+  EXPECT_EQ("> 5", view().head().filter(1).toStdString()) << "nothing that was typed is lost";
+}
+
 TEST_F(WindowLensTest, WhatIsMaskedIsShownOnDemandAndNeverCopied) {
   Lens mask;
   mask.column = "secret";

@@ -11,7 +11,6 @@
 
 #include "app/records/record_search.h"
 #include "app/style/roles.h"
-#include "core/catalogue/column_rules.h"
 
 namespace iterandum {
 namespace {
@@ -77,7 +76,7 @@ std::optional<std::pair<std::string, Value>> CardFind::newBy(const QString& text
   if (!model_.cannotAdd().isEmpty()) return std::nullopt;
   const auto fits = [&](const Column& column) -> std::optional<std::pair<std::string, Value>> {
     if (column.generatedKey || column.computed || !column.notEditable.empty()) return std::nullopt;
-    auto value = typedValue(column, text.toStdString());
+    auto value = model_.typed(static_cast<int>(*table.columnIndex(column.name)), text);
     if (!value || value->isNull()) return std::nullopt;
     return std::pair(column.name, std::move(*value));
   };

@@ -31,10 +31,30 @@ QString SheetScope::asTyped(const Condition& condition) const {
   return toQ(conditionInWords(model_.table(), condition, model_.desk().lenses().worded({})));
 }
 
-ScopeFilter SheetScope::saidAs(Said said, const ScopeFilter& filter) const {
+// A bracket that is not closed: what stands behind one that can be read cannot.
+static constexpr std::string_view kUnread = "( ";
+
+std::optional<Condition> SheetScope::readAs(const ScopeFilter& filter, const ConditionContext& context) const {
   Scope one;
   one.table = displayName(model_.table().name);
   one.filters.push_back(filter);
+  std::vector<ScopeProblem> problems;
+  const auto read = readScope(one, context, problems);
+  return read && problems.empty() ? std::optional(read->where()) : std::nullopt;
+}
+
+// What cannot be read through the lens, but could be as it is stored, would mean something else there: it is kept so
+// that nobody reads it, and comes back as it was typed.
+ScopeFilter SheetScope::unreadAs(Said said, const ScopeFilter& filter) const {
+  const ConditionContext stored = model_.desk().conditions();
+  if (said == Said::Stored)
+    return readAs(filter, stored) ? ScopeFilter{filter.column, std::string(kUnread) + filter.condition} : filter;
+  if (!filter.condition.starts_with(kUnread)) return filter;
+  ScopeFilter typed{filter.column, filter.condition.substr(kUnread.size())};
+  return readAs(typed, stored) ? typed : filter;
+}
+
+ScopeFilter SheetScope::saidAs(Said said, const ScopeFilter& filter) const {
   bool used = false;
   ConditionContext context = model_.desk().conditions();
   if (said == Said::Stored) {
@@ -47,10 +67,9 @@ ScopeFilter SheetScope::saidAs(Said said, const ScopeFilter& filter) const {
       return stored;
     };
   }
-  std::vector<ScopeProblem> problems;
-  const auto read = readScope(one, context, problems);
-  if (!read || !problems.empty()) return filter;
-  const Condition where = read->where();
+  const auto read = readAs(filter, context);
+  if (!read) return unreadAs(said, filter);
+  const Condition& where = *read;
   std::string words = said == Said::Stored
                           ? conditionInWords(model_.table(), where)
                           : conditionInWords(model_.table(), where, model_.desk().lenses().worded({}, &used));

@@ -71,6 +71,9 @@ class SheetScope : public QObject {
   [[nodiscard]] ConditionContext typedConditions() const;
   // The same condition said otherwise; as it is, where no lens has a part in it or it cannot be read.
   [[nodiscard]] ScopeFilter saidAs(Said said, const ScopeFilter& filter) const;
+  [[nodiscard]] ScopeFilter unreadAs(Said said, const ScopeFilter& filter) const;
+  // Nothing: it cannot be read.
+  [[nodiscard]] std::optional<Condition> readAs(const ScopeFilter& filter, const ConditionContext& context) const;
   // How it can be typed: everything listed, keys as keys.
   [[nodiscard]] QString asTyped(const Condition& condition) const;
   // How conditions are said here: records by their names.
