@@ -1,16 +1,10 @@
 #include "cli/changes_output.h"
 
-#include <cstdio>
-
 #include "cli/files.h"
 #include "core/changes/change_file.h"
-#include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 namespace {
-
-// More than these are counted, not named: nobody reads on.
-constexpr std::uint64_t kMostNamed = 1000;
 
 Change changeOf(const RecordActs& acts, const ActedRecord& record, const std::vector<std::string>& keyColumns) {
   Change change;
@@ -27,7 +21,7 @@ Change changeOf(const RecordActs& acts, const ActedRecord& record, const std::ve
 void sayFailed(const RecordActs& acts, const ActedRecord& record) {
   const std::string text =
       namedRecord(acts.table(), record.key) + ", " + record.failedColumn + ": " + record.failure->message;
-  std::fprintf(stderr, "%s\n", visibleText(text).c_str());
+  say(text);
 }
 
 }  // namespace
@@ -78,11 +72,11 @@ Result<Exit> stageActs(const Arguments& a, Session& session, const ReadScope& sc
       },
       progress));
   if (counts.failed > kMostNamed) {
-    std::fprintf(stderr, "and %llu more\n", static_cast<unsigned long long>(counts.failed - kMostNamed));
+    say("and " + std::to_string(counts.failed - kMostNamed) + " more");
   }
-  std::fprintf(stderr, "%s\n", inWords(counts).c_str());
+  say(inWords(counts));
   if (counts.failed > 0 && !a.leaveOutFailed) {
-    std::fprintf(stderr, "nothing is written; --leave-out-failed goes on without those that fail\n");
+    say("nothing is written; --leave-out-failed goes on without those that fail");
     return Exit::Blocked;
   }
   changes.title = title + " in " + std::to_string(counts.differ) + (counts.differ == 1 ? " record" : " records");

@@ -1,13 +1,10 @@
 // merge: one record of several that are the same thing.
-#include <cstdio>
-
 #include "cli/called_key.h"
 #include "cli/changes_output.h"
 #include "cli/files.h"
 #include "cli/scope_call.h"
 #include "core/acts/merge_records.h"
 #include "core/scope/column_path.h"
-#include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 namespace {
@@ -19,8 +16,6 @@ Result<ValueTuple> readKey(Session& session, const Table& table, const std::stri
   if (!key) key.error().place = option;
   return key;
 }
-
-void say(const std::string& text) { std::fprintf(stderr, "%s\n", visibleText(text).c_str()); }
 
 void sayDoubles(const MergePlan& plan, bool go) {
   for (const MergeDouble& d : plan.doubles) {

@@ -1,21 +1,13 @@
 // stage: what a file says differently, as a change file.
-#include <cstdio>
-
 #include "cli/changes_output.h"
 #include "cli/files.h"
 #include "cli/scope_call.h"
 #include "core/files/file_corrections.h"
 #include "core/files/record_writer.h"
 #include "core/files/table_file.h"
-#include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 namespace {
-
-// More than these are counted, not named: nobody reads on.
-constexpr std::uint64_t kMostNamed = 1000;
-
-void say(const std::string& text) { std::fprintf(stderr, "%s\n", visibleText(text).c_str()); }
 
 CorrectionOptions optionsOf(const Arguments& a) {
   CorrectionOptions out;

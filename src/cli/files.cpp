@@ -9,6 +9,8 @@
 #include <cstring>
 #include <filesystem>
 
+#include "core/value/visible_text.h"
+
 namespace iterandum::cli {
 namespace {
 
@@ -30,6 +32,8 @@ Status writeAll(int descriptor, std::string_view content, const std::string& pat
 }
 
 }  // namespace
+
+void say(const std::string& text) { std::fprintf(stderr, "%s\n", visibleText(text).c_str()); }
 
 Result<std::string> readWhole(const std::string& path) {
   const int descriptor = path == "-" ? STDIN_FILENO : open(path.c_str(), O_RDONLY | O_CLOEXEC);

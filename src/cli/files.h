@@ -1,6 +1,7 @@
 // Files named on the command line; "-" is standard input or output.
 #pragma once
 
+#include <cstdint>
 #include <memory>
 #include <string>
 #include <string_view>
@@ -43,6 +44,12 @@ class PendingFile {
   int descriptor_ = -1;
   std::string waiting_;  // appended, not written yet
 };
+
+// A line on standard error, with whatever stands in it made visible.
+void say(const std::string& text);
+
+// How many records, lines or other places are named there one by one, at most.
+inline constexpr std::uint64_t kMostNamed = 1000;
 
 // Writes to standard output. Errors: InvalidFile (a full disk); ReaderGone.
 [[nodiscard]] Status writeOut(std::string_view content);

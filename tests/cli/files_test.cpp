@@ -13,22 +13,10 @@ namespace {
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-// Made once for all tests.
-const std::string& spreadsheets() {
-  static const TemporaryFolder kFolder;
-  static const std::string kMade = [] {
-    std::string folder = kFolder.file("");
-    const int status = std::system(("/usr/bin/python3 '" MAKE_SPREADSHEETS "' '" + folder + "'").c_str());
-    EXPECT_EQ(0, status) << "python3-openpyxl and python3-odf make the spreadsheets";
-    return folder;
-  }();
-  return kMade;
-}
-
-// $IN has the spreadsheets.
+// $IN has the spreadsheets; the build makes them.
 class CliFilesTest : public CliRegisterTest {
  protected:
-  void SetUp() override { variables["IN"] = spreadsheets(); }
+  void SetUp() override { variables["IN"] = TEST_SPREADSHEETS; }
   std::string trees(const std::string& words) {
     return applied("stage $DB tree " + words, "tree_id, tag, condition, height, note");
   }

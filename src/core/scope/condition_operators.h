@@ -22,8 +22,7 @@ struct ConditionOperator {
 
   // Whether nothing follows it.
   [[nodiscard]] bool standsAlone() const {
-    using Op = Condition::Op;
-    return op == Op::NoValue || op == Op::HasValue || op == Op::Among || emptyText;
+    return op == Condition::Op::NoValue || op == Condition::Op::HasValue || op == Condition::Op::Among || emptyText;
   }
 };
 
