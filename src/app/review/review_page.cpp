@@ -436,16 +436,13 @@ void ReviewPage::showGroups() {
   {
     const QSignalBlocker blocker(groupList_);
     groupList_->clear();
+    addElsewhereItems();
     const TableName* table = nullptr;
     int current = -1;
     for (std::size_t i = 0; i < groups_.size(); ++i) {
       if (table == nullptr || *table != groups_[i].table) {
         table = &groups_[i].table;
-        auto* head = new QListWidgetItem(toQ(displayName(*table)), groupList_);
-        head->setFlags(Qt::NoItemFlags);
-        head->setFont(serif(1.1));
-        head->setForeground(roles().soft);
-        head->setData(Qt::UserRole, -1);
+        addHead(toQ(displayName(*table)));
       }
       addGroupItem(static_cast<int>(i));
       if (static_cast<int>(i) <= keep) current = groupList_->count() - 1;
@@ -454,6 +451,14 @@ void ReviewPage::showGroups() {
   }
   showPart();
   showGroup();
+}
+
+void ReviewPage::addHead(const QString& text) {
+  auto* head = new QListWidgetItem(text, groupList_);
+  head->setFlags(Qt::NoItemFlags);
+  head->setFont(serif(1.1));
+  head->setForeground(roles().soft);
+  head->setData(Qt::UserRole, -1);
 }
 
 void ReviewPage::addGroupItem(int index) {
@@ -499,6 +504,7 @@ void ReviewPage::showGroup() {
   const int row = currentGroup();
   back_->setVisible(row >= 0);
   for (QAbstractButton* chip : chips_->buttons()) chip->setVisible(row >= 0);
+  if (const WrittenElsewhere* elsewhere = currentElsewhere()) return showElsewhere(*elsewhere);
   if (row < 0 || row >= static_cast<int>(groups_.size())) {
     groupHeading_->setText(tr("Correct something in a sheet, and it will be here to read before it is applied."));
     detail_->addStretch(1);

@@ -88,6 +88,13 @@ class ReviewPage : public QWidget {
   void takeReview(Result<Rehearsed>&& review);
   void showGroups();
   void addGroupItem(int index);
+  // What the database writes besides: an item for each table, above the groups.
+  void addElsewhereItems();
+  void showElsewhere(const WrittenElsewhere& written);
+  [[nodiscard]] QString elsewhereTitle(const WrittenElsewhere& written) const;
+  // The one that is chosen; null: none is.
+  [[nodiscard]] const WrittenElsewhere* currentElsewhere() const;
+  void addHead(const QString& text);
   [[nodiscard]] int currentGroup() const;
   void wantNames();
   void showGroup();

@@ -8,6 +8,7 @@
 #include <set>
 #include <thread>
 
+#include "core/apply/elsewhere.h"
 #include "core/apply/execution.h"
 #include "core/apply/outcome.h"
 #include "core/apply/rule_judge.h"
@@ -33,8 +34,11 @@ class Transaction {
 constexpr int kMostRepeats = 50;
 
 Status tryChanges(Session& session, const Facts& facts, Verdicts& verdicts, std::optional<Execution>& execution,
-                  std::chrono::milliseconds lockTimeout, Progress& progress) {
+                  std::chrono::milliseconds lockTimeout, Progress& progress, ElsewhereWatch* elsewhere = nullptr) {
   for (int repeat = 0; repeat < kMostRepeats; ++repeat) {
+    if (elsewhere != nullptr) {
+      ITERANDUM_TRY(elsewhere->start(facts));
+    }
     const Plan plan = makePlan(facts, verdicts, PlanFor::Writing);
     execution.emplace(session, facts, verdicts, progress);
     ITERANDUM_TRY(execution->run(plan));
@@ -92,9 +96,13 @@ Result<Review> reviewOnce(Session& session, const Catalogue& catalogue, const Ch
   if (options.withScript) review.statements = makeScript(session, examination.facts(), examination.verdicts());
   ITERANDUM_TRY(judge.lookBefore(examination.facts(), examination.verdicts()));
   std::optional<Execution> execution;
-  ITERANDUM_TRY(
-      tryChanges(session, examination.facts(), examination.verdicts(), execution, options.lockTimeout, progress));
+  ElsewhereWatch elsewhere(session, catalogue, progress);
+  ITERANDUM_TRY(tryChanges(session, examination.facts(), examination.verdicts(), execution, options.lockTimeout,
+                           progress, &elsewhere));
   ITERANDUM_TRY(judge.judgeWritten(examination.facts(), examination.verdicts(), *execution));
+  ITERANDUM_TRY(elsewhere.lookAfter(examination.facts(), examination.verdicts(), *execution));
+  session.rollback();
+  ITERANDUM_ASSIGN(review.elsewhere, elsewhere.lookBefore());
   finish(examination, execution->effects(), review);
   review.usedUp = numbersUsedUp(examination.facts());
   return review;

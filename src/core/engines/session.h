@@ -75,6 +75,16 @@ struct WriteReport {
   std::function<void(std::size_t row, ValueTuple&& returned)> returned;
 };
 
+// What the open transaction has written in one table, whoever did it: this program, references, triggers.
+struct TableWrites {
+  TableName name;
+  const Table* table = nullptr;         // null: the catalogue does not have it
+  std::vector<std::string> keyColumns;  // by these the records are found; the row id where it is the surer name
+  std::vector<ValueColumn> keys;        // of records written; one that is not there any more was removed or renamed
+  std::uint64_t removed = 0;            // removals of records that the keys do not name
+  std::string untold;                   // why the keys do not name all of them; empty: they do
+};
+
 // One statement of the script that a person reads (docs/formats.md, "Review"). A value of the kind PendingKey stands
 // for what an earlier statement remembers under that name.
 struct ScriptStatement {
@@ -139,6 +149,17 @@ class Session {
   [[nodiscard]] virtual Status write(const WriteStep& step, const WriteReport& report, Progress& progress) = 0;
   // What would make commit() fail by now: a rule that is checked at the end only and does not hold. Nothing: all hold.
   [[nodiscard]] virtual std::optional<Error> brokenAtTheEnd() = 0;
+
+  // --- what code of the database writes besides ---
+  // From now to the end of the transaction what is written in these tables can be asked for. `knownCode`: there are
+  // triggers that may write. The catalogue outlives the transaction.
+  [[nodiscard]] virtual Status noteWrites(const Catalogue&, bool /*knownCode*/, Progress&) { return {}; }
+  // What was written since: of tables that write() wrote to it may leave out what write() alone did. At most `most`
+  // keys for a table. Nothing: this engine cannot tell. Errors: the session's.
+  [[nodiscard]] virtual Result<std::optional<std::vector<TableWrites>>> writesSoFar(const Catalogue&, std::uint64_t,
+                                                                                    Progress&) {
+    return std::optional<std::vector<TableWrites>>();
+  }
 
   // --- the script: all or nothing when the engine's plain client runs it under default settings. Each statement is
   // followed by a look at how many records it met; where that is another number than meant, or a statement failed, the

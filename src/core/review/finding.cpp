@@ -59,6 +59,42 @@ std::string countWords(std::uint64_t n, const char* one, const char* many) {
   return std::to_string(n) + " " + (n == 1 ? one : many);
 }
 
+void writeCells(JsonWriter& out, const char* name, const WrittenElsewhere& of, const ValueTuple& values,
+                const Catalogue& catalogue) {
+  if (values.empty()) return;
+  out.name(name).beginObject();
+  for (std::size_t c = 0; c < values.size(); ++c) {
+    out.name(of.columns[c]).value(values[c], holdsAnyType(catalogue, of.table, of.columns[c]));
+  }
+  out.endObject();
+}
+
+void writeElsewhere(JsonWriter& out, const WrittenElsewhere& e, const Catalogue& catalogue) {
+  const auto count = [&](const char* name, std::uint64_t n) { out.name(name).number(static_cast<std::int64_t>(n)); };
+  out.beginObject().name("table").string(displayName(e.table));
+  count("added", e.added);
+  count("changed", e.changed);
+  count("removed", e.removed);
+  if (!e.by.empty()) {
+    out.name("by").compactNext().beginArray();
+    for (const std::string& by : e.by) out.string(by);
+    out.endArray();
+  }
+  if (!e.untold.empty()) out.name("untold").string(e.untold);
+  if (!e.records.empty()) {
+    out.name("records").beginArray();
+    for (const WrittenElsewhere::Record& record : e.records) {
+      out.compactNext().beginObject();
+      writeKey(out, e.keyColumns, record.key);
+      writeCells(out, "before", e, record.before, catalogue);
+      writeCells(out, "after", e, record.after, catalogue);
+      out.endObject();
+    }
+    out.endArray();
+  }
+  out.endObject();
+}
+
 }  // namespace
 
 const char* findingName(FindingKind kind) { return kFindingNames.at(static_cast<std::size_t>(kind)); }
@@ -126,8 +162,31 @@ std::string reviewJson(const Review& review, const Catalogue& catalogue) {
   for (const Finding& f : review.findings) writeFinding(out, f, catalogue);
   out.endArray().name("effects").beginArray();
   for (const Effect& e : review.effects) writeEffect(out, e, catalogue);
-  out.endArray().name("ready").boolean(review.ready).endObject();
+  out.endArray();
+  if (!review.elsewhere.empty()) {
+    out.name("elsewhere").beginArray();
+    for (const WrittenElsewhere& e : review.elsewhere) writeElsewhere(out, e, catalogue);
+    out.endArray();
+  }
+  out.name("ready").boolean(review.ready).endObject();
   return out.take() + "\n";
+}
+
+std::string elsewhereInWords(const WrittenElsewhere& written) {
+  std::string out;
+  const auto count = [&](std::uint64_t n, const char* done) {
+    if (n == 0) return;
+    if (out.empty()) {
+      out = countWords(n, "record", "records") + " of " + displayName(written.table) + " " + done;
+    } else {
+      out += ", " + std::to_string(n) + " " + done;
+    }
+  };
+  count(written.added, "added");
+  count(written.changed, "changed");
+  count(written.removed, "removed");
+  if (out.empty()) out = "records of " + displayName(written.table) + " may be written";
+  return out;
 }
 
 std::string usedUpInWords(const Review& review) {
@@ -145,6 +204,12 @@ std::string reviewText(const Review& review) {
   for (const Finding& f : review.findings) {
     out += std::string(f.blocks ? "! " : "- ") + findingName(f.kind) + " (change " + std::to_string(f.change) +
            "): " + visibleText(f.message) + "\n";
+  }
+  for (const WrittenElsewhere& e : review.elsewhere) {
+    std::string by;
+    for (const std::string& name : e.by) by += (by.empty() ? ", as it seems by " : ", ") + name;
+    out += "> elsewhere: " + visibleText(elsewhereInWords(e) + by) +
+           (e.untold.empty() ? "" : " (" + visibleText(e.untold) + ")") + "\n";
   }
   for (const Effect& e : review.effects) {
     out += std::string("> ") + effectName(e.kind) + " (change " + std::to_string(e.change) + "): ";

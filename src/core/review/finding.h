@@ -61,6 +61,27 @@ struct Effect {
 };
 [[nodiscard]] const char* effectName(Effect::Kind kind);
 
+// What was written to one table during the rehearsal that no change asks for and no reference takes along: by
+// triggers, as a rule.
+struct WrittenElsewhere {
+  struct Record {
+    ValueTuple key;     // by Table::writeKeyColumns()
+    ValueTuple before;  // by `columns`; empty: it was not there
+    ValueTuple after;   // empty: it is not there afterwards
+  };
+  TableName table;
+  std::uint64_t added = 0;
+  std::uint64_t changed = 0;
+  std::uint64_t removed = 0;
+  std::vector<std::string> columns;
+  std::vector<std::string> keyColumns;
+  std::vector<Record> records;  // the first ones
+  std::vector<std::string> by;  // triggers that speak of the table: "tree_log_all on tree"
+  std::string untold;           // what cannot be told, and why
+};
+// "2 records of tree_log added, 1 changed"; what is not counted is left out.
+[[nodiscard]] std::string elsewhereInWords(const WrittenElsewhere& written);
+
 struct ReviewStatement {
   std::string sql;
   std::vector<std::uint32_t> changes;
@@ -79,6 +100,7 @@ struct Review {
   std::vector<ReviewStatement> statements;
   std::vector<Finding> findings;  // by change
   std::vector<Effect> effects;
+  std::vector<WrittenElsewhere> elsewhere;  // by table
   // Columns ("tree.tree_id") for which the rehearsal used up numbers that the server gives out and does not take back.
   std::vector<std::string> usedUp;
   bool rehearsed = false;

@@ -7,17 +7,15 @@
 
 namespace iterandum {
 
-std::vector<std::string> runningCode(const Catalogue& catalogue, const ChangeList& changes) {
+ReachedCode reachedCode(const Catalogue& catalogue, const std::vector<TableName>& changed) {
+  ReachedCode out;
   std::set<const Table*> reached;
-  std::vector<const Table*> next;
   const auto reach = [&](const Table* table) {
-    if (table != nullptr && reached.insert(table).second) next.push_back(table);
+    if (table != nullptr && reached.insert(table).second) out.tables.push_back(table);
   };
-  for (const ChangeBlock& block : changes.blocks()) reach(catalogue.find(block.table));
-  std::set<std::string> out;
-  while (!next.empty()) {
-    const Table& table = *next.back();
-    next.pop_back();
+  for (const TableName& name : changed) reach(catalogue.find(name));
+  for (std::size_t next = 0; next < out.tables.size(); ++next) {
+    const Table& table = *out.tables[next];
     for (const IncomingReference& in : catalogue.referencesTo(table.name)) {
       const Table& child = catalogue.tables()[in.table];
       const Reference& reference = child.references[in.reference];
@@ -27,12 +25,25 @@ std::vector<std::string> runningCode(const Catalogue& catalogue, const ChangeLis
       if (!reference.stated && (acts(reference.onDelete) || acts(reference.onUpdate))) reach(&child);
     }
     for (const Trigger& trigger : table.triggers) {
-      out.insert(trigger.name + " on " + displayName(table.name) +
-                 (trigger.text.empty() ? " (you may not read what it does)" : ""));
+      out.triggers.emplace_back(&table, &trigger);
       for (const Table& other : catalogue.tables()) {
         if (mentionsName(trigger.text, other.name.name)) reach(&other);
       }
     }
+  }
+  return out;
+}
+
+std::string triggerInWords(const Table& table, const Trigger& trigger) {
+  return trigger.name + " on " + displayName(table.name);
+}
+
+std::vector<std::string> runningCode(const Catalogue& catalogue, const ChangeList& changes) {
+  std::vector<TableName> changed;
+  for (const ChangeBlock& block : changes.blocks()) changed.push_back(block.table);
+  std::set<std::string> out;
+  for (const auto& [table, trigger] : reachedCode(catalogue, changed).triggers) {
+    out.insert(triggerInWords(*table, *trigger) + (trigger->text.empty() ? " (you may not read what it does)" : ""));
   }
   return {out.begin(), out.end()};
 }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "core/catalogue/catalogue.h"
@@ -10,8 +11,17 @@
 
 namespace iterandum {
 
-// In words, sorted, each once: "tree_stamp on tree". Of all tables that the changes, the cascades behind them or other
-// triggers may write; rather one too many than one too few.
+// What changes of some tables may set in motion; rather one too many than one too few.
+struct ReachedCode {
+  std::vector<const Table*> tables;  // that the changes, cascades behind them or triggers may write
+  std::vector<std::pair<const Table*, const Trigger*>> triggers;
+};
+// Not owned: all of the catalogue's.
+[[nodiscard]] ReachedCode reachedCode(const Catalogue& catalogue, const std::vector<TableName>& changed);
+// "tree_stamp on tree".
+[[nodiscard]] std::string triggerInWords(const Table& table, const Trigger& trigger);
+
+// In words, sorted, each once: "tree_stamp on tree".
 [[nodiscard]] std::vector<std::string> runningCode(const Catalogue& catalogue, const ChangeList& changes);
 
 // What a person is told about them; `code` is not empty.

@@ -121,6 +121,8 @@ Status PgSession::begin(std::chrono::milliseconds lockTimeout, Progress& progres
     return fail(ErrorKind::ReadOnly, "nothing can be written to " + info_.address + ": " + info_.readOnly);
   }
   lockTimeout_ = lockTimeout;
+  written_.clear();
+  countedBefore_.clear();
   joinsOff_ = true;
   // READ COMMITTED: a record that is locked is seen as it is then. Joins by hashing are off because the planner would
   // read the whole table for a batch of one record in a hundred.

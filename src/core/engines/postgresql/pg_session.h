@@ -4,6 +4,8 @@
 // arrays. A batch that the server refuses is halved until the refused records stand alone, each half under a savepoint.
 #pragma once
 
+#include <map>
+
 #include "core/engines/postgresql/pg_handle.h"
 #include "core/engines/session.h"
 
@@ -36,6 +38,10 @@ class PgSession : public Session {
   [[nodiscard]] bool inTransaction() const override;
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
   [[nodiscard]] std::optional<Error> brokenAtTheEnd() override;
+  [[nodiscard]] Status noteWrites(const Catalogue& catalogue, bool knownCode, Progress& progress) override;
+  [[nodiscard]] Result<std::optional<std::vector<TableWrites>>> writesSoFar(const Catalogue& catalogue,
+                                                                            std::uint64_t most,
+                                                                            Progress& progress) override;
   [[nodiscard]] std::vector<std::string> scriptOpening(const ScriptOutline& outline) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
@@ -45,6 +51,8 @@ class PgSession : public Session {
   // For the other halves of the engine.
   [[nodiscard]] PgHandle& handle() { return *handle_; }
   void setKnowsUnicode(bool knows) { knowsUnicode_ = knows; }
+  // What a statement of write() touched, be it undone later.
+  void countWritten(const WriteStep& step, std::int64_t records);
   // Rolls back, and says who held the lock.
   [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
 
@@ -63,16 +71,25 @@ class PgSession : public Session {
   [[nodiscard]] Status chooseJoins(const Table& table, const std::vector<std::string>& keyColumns, Progress& progress);
   // A text that the server cannot read is told from the rest by halving. `trials`: how many tries may still fail.
   [[nodiscard]] Status respellPart(const Column& column, std::span<std::string> texts, int& trials, Progress& progress);
+  // The keys of the records that this transaction made or changed.
+  [[nodiscard]] Status readWritten(TableWrites& writes, std::uint64_t most, Progress& progress);
   // After a connection was lost while committing: a new one, once the lost one has ended on the server.
   [[nodiscard]] Status resume(Progress& progress);
+
+  struct Written {
+    std::int64_t records = 0;
+    std::int64_t removed = 0;
+  };
 
   std::unique_ptr<PgHandle> handle_;
   SessionInfo info_;
   PgConnectParameters parameters_;  // with the password: for finding out what became of a commit
   std::chrono::milliseconds lockTimeout_{0};
   bool joinsOff_ = false;
-  bool knowsUnicode_ = false;  // the server has ICU's collations
-  bool mayDefer_ = true;       // some constraint can be deferred
+  bool knowsUnicode_ = false;                                             // the server has ICU's collations
+  std::map<const Table*, Written> written_;                               // by write() in this transaction
+  std::map<std::pair<std::string, std::string>, Written> countedBefore_;  // by the server, of earlier ones
+  bool mayDefer_ = true;                                                  // some constraint can be deferred
 };
 
 // A question of ours in which operators, functions and types are the server's own, whatever the search path of the

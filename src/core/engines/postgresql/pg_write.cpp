@@ -94,6 +94,7 @@ class PgBulk : public BulkTarget {
     BulkOutcome out;
     const bool returns = step.kind == WriteStep::Kind::Insert && !step.returning.empty();
     out.touched = returns ? result.rows() : result.affected();
+    session_.countWritten(step, out.touched);
     for (int r = 0; returns && r < result.rows(); ++r) {
       ValueTuple row;
       for (int c = 0; c < result.columns(); ++c) {

@@ -43,7 +43,10 @@ void SqliteStatement::bindBlob(int index, std::string_view bytes) {
 Value SqliteStatement::value(int column) const {
   // One look at the cell instead of one for its type and one for its contents. The handle belongs to one thread at a
   // time (SQLITE_OPEN_NOMUTEX), so that the unprotected value is as good as a protected one.
-  sqlite3_value* v = sqlite3_column_value(statement_.get(), column);
+  return sqliteValue(sqlite3_column_value(statement_.get(), column));
+}
+
+Value sqliteValue(sqlite3_value* v) {
   switch (sqlite3_value_type(v)) {
     case SQLITE_INTEGER:
       return Value::integer(sqlite3_value_int64(v));

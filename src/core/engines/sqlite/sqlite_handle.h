@@ -45,6 +45,9 @@ class SqliteStatement {
   std::unique_ptr<sqlite3_stmt, Finalize> statement_;
 };
 
+// What a value of the library's holds, in storage classes.
+[[nodiscard]] Value sqliteValue(sqlite3_value* value);
+
 class SqliteHandle {
  public:
   // Errors: CannotOpen. `flags` as sqlite3_open_v2 takes them; the path is taken literally, never as a URI.

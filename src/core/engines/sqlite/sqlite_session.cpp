@@ -186,7 +186,19 @@ Status SqliteSession::commit(Progress& progress) {
   return status;
 }
 
+Status SqliteSession::noteWrites(const Catalogue& catalogue, bool knownCode, Progress&) {
+  // Nothing else than triggers can write here, and being asked at every record costs.
+  if (knownCode) writes_ = std::make_unique<SqliteWrites>(handle_->raw(), catalogue);
+  return {};
+}
+
+Result<std::optional<std::vector<TableWrites>>> SqliteSession::writesSoFar(const Catalogue&, std::uint64_t most,
+                                                                           Progress&) {
+  return std::optional(writes_ == nullptr ? std::vector<TableWrites>() : writes_->soFar(most));
+}
+
 void SqliteSession::rollback() {
+  writes_.reset();
   if (inTransaction()) {
     // SQLite rolls back by itself when it cannot do it on request; nothing is left to do.
     (void)handle_->run("ROLLBACK");

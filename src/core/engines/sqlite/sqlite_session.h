@@ -7,6 +7,7 @@
 
 #include "core/engines/session.h"
 #include "core/engines/sqlite/sqlite_handle.h"
+#include "core/engines/sqlite/sqlite_writes.h"
 
 namespace iterandum {
 
@@ -32,6 +33,9 @@ class SqliteSession final : public Session {
   [[nodiscard]] bool inTransaction() const override;
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
   [[nodiscard]] std::optional<Error> brokenAtTheEnd() override;
+  [[nodiscard]] Status noteWrites(const Catalogue& catalogue, bool knownCode, Progress& progress) override;
+  [[nodiscard]] Result<std::optional<std::vector<TableWrites>>> writesSoFar(const Catalogue&, std::uint64_t most,
+                                                                            Progress&) override;
   [[nodiscard]] std::vector<std::string> scriptOpening(const ScriptOutline& outline) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;
   [[nodiscard]] std::string scriptText(const ScriptStatement& statement) const override;
@@ -46,7 +50,8 @@ class SqliteSession final : public Session {
 
   std::unique_ptr<SqliteHandle> handle_;
   SessionInfo info_;
-  std::string encoding_;  // of the database's texts, as PRAGMA encoding says it
+  std::unique_ptr<SqliteWrites> writes_;  // while they are noted
+  std::string encoding_;                  // of the database's texts, as PRAGMA encoding says it
 };
 
 // An SQL literal that reads back as the very same value in a database of this encoding.
