@@ -91,6 +91,8 @@ void CardPanel::build() {
   layOut();
   incoming_ = new CardIncoming(model_, body_);
   connect(incoming_, &CardIncoming::openAsked, this, &CardPanel::openAsked);
+  connect(incoming_, &CardIncoming::said, this, &CardPanel::said);
+  connect(incoming_, &CardIncoming::sheetMade, this, &CardPanel::childSheetMade);
   layout->addWidget(incoming_);
   layout->addStretch(1);
   scroll_->setWidget(body_);
@@ -149,10 +151,14 @@ void CardPanel::resizeEvent(QResizeEvent* event) {
 void CardPanel::setAlone(bool alone) {
   alone_ = alone;
   head_->setVisible(alone);
+  incoming_->setInPlace(alone);
   // As far in as the sentence above it.
   alone ? layout()->setContentsMargins(47, 6, 20, 8) : layout()->setContentsMargins(18, 14, 14, 8);
   layOut();
 }
+
+SheetView* CardPanel::childWithKeys() const { return incoming_->viewWithKeys(); }
+bool CardPanel::showsChildren(const TableName& child) const { return alone_ && incoming_->shows(child); }
 
 void CardPanel::focusFind() { find_->focusLine(); }
 

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "app/cells/cell_editor.h"
+#include "app/grid/sheet_view.h"
 #include "app/records/sheet_model.h"
 
 class QGridLayout;
@@ -39,6 +40,9 @@ class CardPanel : public QWidget {
   void focusFind();
   // A new record with what is kept for it, and this value; its first empty field gets the keys.
   void addRecord(const std::optional<std::pair<std::string, Value>>& with = std::nullopt);
+  // The sheet of records that point here which has the keys; null: none has.
+  [[nodiscard]] SheetView* childWithKeys() const;
+  [[nodiscard]] bool showsChildren(const TableName& child) const;
   // Whether the value of the field that has the keys goes on to the next new record.
   void togglePin();
 
@@ -49,6 +53,7 @@ class CardPanel : public QWidget {
   void rowAsked(int row);              // another record of the sheet
   void recordAsked(const ValueTuple& key);
   void fieldEntered(int column);
+  void childSheetMade(SheetView* view);
 
  protected:
   void resizeEvent(QResizeEvent* event) override;

@@ -191,6 +191,13 @@ void SheetView::addPasted(const std::vector<QStringList>& lines, const std::vect
       }
     }
   }
+  for (auto& cells : records) {
+    for (const auto& held : model_.heldByAll()) {
+      const bool given =
+          std::any_of(cells.begin(), cells.end(), [&](const auto& cell) { return cell.first == held.first; });
+      if (!given) cells.push_back(held);
+    }
+  }
   const int first = model_.rowCount();
   model_.desk().stageAdditions(model_.table(), records);
   for (const auto& [record, column, text, reason] : amiss) {

@@ -65,8 +65,14 @@ void FilterHeader::buildFilters() {
 
 QSize FilterHeader::sizeHint() const {
   QSize size = QHeaderView::sizeHint();
-  size.setHeight(kNameHeight + kFilterHeight + 6);
+  size.setHeight(filtersShown_ ? kNameHeight + kFilterHeight + 6 : kNameHeight);
   return size;
+}
+
+void FilterHeader::setFiltersShown(bool shown) {
+  filtersShown_ = shown;
+  placeFilters();
+  updateGeometry();
 }
 
 void FilterHeader::updateGeometries() {
@@ -78,7 +84,7 @@ void FilterHeader::placeFilters() {
   const int covered = frozenWidth();
   for (int c = 0; c < static_cast<int>(filters_.size()) && c < count(); ++c) {
     QLineEdit* edit = filters_[static_cast<std::size_t>(c)];
-    if (isSectionHidden(c)) {
+    if (isSectionHidden(c) || !filtersShown_) {
       edit->hide();
       continue;
     }

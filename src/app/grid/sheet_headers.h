@@ -16,6 +16,8 @@ class FilterHeader : public QHeaderView {
  public:
   explicit FilterHeader(SheetModel& model, QWidget* parent = nullptr);
   [[nodiscard]] QSize sizeHint() const override;
+  // Without them it is a head of names alone.
+  void setFiltersShown(bool shown);
   // The text of a column's filter cell.
   void setFilter(int column, const QString& text);
   [[nodiscard]] QString filter(int column) const;
@@ -63,6 +65,7 @@ class FilterHeader : public QHeaderView {
   std::vector<ScopeOrder> order_;
   QPoint pressedAt_;
   int frozen_ = 0;
+  bool filtersShown_ = true;
 };
 
 // The double rule between margin and page.

@@ -124,7 +124,7 @@ void RecordSource::readFirstScreen() {
 
 // One count at a time: whatever the conditions, it is the same table.
 void RecordSource::countTable() {
-  if (counting_) return;
+  if (counting_ || !countsTable_) return;
   counting_ = true;
   desk_.behind().post(
       this,

@@ -29,6 +29,8 @@ class RecordSource : public QObject {
 
   // Reads anew under these conditions.
   void read(Condition where, std::vector<SortKey> order);
+  // How many records the whole table has is of no interest.
+  void setCountsTable(bool counts) { countsTable_ = counts; }
   // Reads the same again.
   void refresh() { read(where_, order_); }
   // Takes the record as it is now, after it was written or re-read.
@@ -96,6 +98,7 @@ class RecordSource : public QObject {
   QHash<int, bool> gone_;
   QHash<int, bool> requested_;
   bool fetching_ = false;  // records are being looked up
+  bool countsTable_ = true;
   bool counting_ = false;  // so are the records of the whole table
   std::optional<std::pair<int, int>> nextWanted_;
   std::shared_ptr<Progress> screenReading_;

@@ -50,18 +50,30 @@ SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
   connect(&desk_.names(), &ReferenceNames::named, this, [this] {
     if (rowCount() > 0) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
   });
+  addedIds_ = addedHere();
+}
+
+std::vector<std::uint64_t> SheetModel::addedHere() const {
+  std::vector<std::uint64_t> out;
   const TableChanges* changes = desk_.changes().table(table_.name);
-  if (changes != nullptr) {
-    for (const auto& [id, record] : changes->added()) addedIds_.push_back(id);
+  if (changes == nullptr) return out;
+  for (const auto& [id, record] : changes->added()) {
+    const bool here = std::all_of(heldByAll_.begin(), heldByAll_.end(), [&cells = record.cells](const auto& held) {
+      const auto cell = cells.find(held.first);
+      return cell != cells.end() && sameValue(cell->second, held.second);
+    });
+    if (here) out.push_back(id);
   }
+  return out;
+}
+
+void SheetModel::setHeldByAll(HeldByAll values) {
+  heldByAll_ = std::move(values);
+  stagedChanged();
 }
 
 void SheetModel::stagedChanged() {
-  std::vector<std::uint64_t> now;
-  const TableChanges* changes = desk_.changes().table(table_.name);
-  if (changes != nullptr) {
-    for (const auto& [id, record] : changes->added()) now.push_back(id);
-  }
+  const std::vector<std::uint64_t> now = addedHere();
   if (now != addedIds_) {
     const int base = source_.rows();
     if (now.size() > addedIds_.size() && std::equal(addedIds_.begin(), addedIds_.end(), now.begin())) {
@@ -363,7 +375,7 @@ int SheetModel::addRecord() {
     emit said(reason);
     return -1;
   }
-  desk_.stageAddition(table_, {});
+  desk_.stageAddition(table_, heldByAll_);
   return rowCount() - 1;
 }
 

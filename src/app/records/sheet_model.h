@@ -113,6 +113,11 @@ class SheetModel : public QAbstractTableModel {
   // Remembers text that does not fit, so that it is not lost.
   void keepWrong(const QModelIndex& cell, const QString& text, const QString& because);
   void forgetWrong(const QModelIndex& cell);
+  // Every record here holds these values, the columns' own: of the new ones those that do are shown, and one that is
+  // added gets them. For the records that point at one record.
+  using HeldByAll = std::vector<std::pair<std::string, Value>>;
+  void setHeldByAll(HeldByAll values);
+  [[nodiscard]] const HeldByAll& heldByAll() const { return heldByAll_; }
   int addRecord();
   // The row of a new record.
   [[nodiscard]] std::optional<int> rowOfAdded(std::uint64_t id) const;
@@ -131,6 +136,7 @@ class SheetModel : public QAbstractTableModel {
 
  private:
   void stagedChanged();
+  [[nodiscard]] std::vector<std::uint64_t> addedHere() const;
   void askRules();
   [[nodiscard]] std::optional<std::vector<HouseRuleWatch::Cell>> cellsOf(int row, bool also) const;
   // The house rule that what is staged in the record breaks; null: none, as far as is known.
@@ -161,6 +167,7 @@ class SheetModel : public QAbstractTableModel {
   mutable QHash<QString, std::optional<HouseRuleWatch::Broken>> houseBroken_;  // as far as it was asked for
   std::vector<ColumnPath> paths_;
   std::vector<const Column*> described_;
+  HeldByAll heldByAll_;
   std::vector<std::uint64_t> addedIds_;
   QHash<QString, std::pair<QString, QString>> wrong_;
 };

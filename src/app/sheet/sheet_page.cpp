@@ -218,6 +218,9 @@ void SheetPage::connectParts() {
     if (values_->isVisible()) showValues(values_->column());
   });
   connect(view_, &SheetView::said, this, &SheetPage::said);
+  connect(view_, &SheetView::offered, this, &SheetPage::offered);
+  connect(card_, &CardPanel::childSheetMade, this,
+          [this](const SheetView* view) { connect(view, &SheetView::offered, this, &SheetPage::offered); });
   connect(card_, &CardPanel::said, this, &SheetPage::said);
   connect(marks_, &MarkWalk::said, this, &SheetPage::said);
   connect(&model_, &SheetModel::said, this, &SheetPage::said);

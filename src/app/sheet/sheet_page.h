@@ -58,6 +58,10 @@ class SheetPage : public QWidget {
 
   [[nodiscard]] const Table& table() const { return model_.table(); }
   [[nodiscard]] SheetView& view() { return *view_; }
+  // The one that has the keys: this sheet's, or one of those on the card.
+  [[nodiscard]] SheetView& viewWithKeys();
+  // Whether the card has the records of this table that point at its own.
+  [[nodiscard]] bool showsOnCard(const TableName& child) const { return card_->showsChildren(child); }
   [[nodiscard]] SheetModel& model() { return model_; }
   [[nodiscard]] SheetScope& scope() { return *scope_; }
   [[nodiscard]] SentenceLine& sentence() { return *sentence_; }
@@ -125,6 +129,7 @@ class SheetPage : public QWidget {
   void openAsked(const Scope& scope);
   void menuAsked(SheetPage::Place place, const QPoint& where);
   void commandAsked(const char* command);
+  void offered(const QString& message, const QString& action, const std::function<void()>& act);
 
  protected:
   void resizeEvent(QResizeEvent* event) override;

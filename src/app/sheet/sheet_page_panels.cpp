@@ -46,7 +46,13 @@ void SheetPage::toggleAlone() {
   card_->refresh();
 }
 
+SheetView& SheetPage::viewWithKeys() {
+  SheetView* child = card_->childWithKeys();
+  return child == nullptr ? *view_ : *child;
+}
+
 void SheetPage::addRecord() {
+  if (SheetView* child = card_->childWithKeys()) return child->addRecord();
   if (card_->alone()) return card_->addRecord();
   view_->addRecord();
 }

@@ -29,7 +29,7 @@ static std::function<void()> onSheet(MainWindow* window, Method method) {
 }
 template <typename Method>
 static std::function<void()> onView(MainWindow* window, Method method) {
-  return [window, method] { (window->currentSheet()->view().*method)(); };
+  return [window, method] { (window->currentSheet()->viewWithKeys().*method)(); };
 }
 
 void MainWindow::buildCommands() {
@@ -136,11 +136,11 @@ void MainWindow::buildCellCommands() {
   Commands& c = *commands_;
   c.under(tr("Cells"));
   c.addTold(
-      "cell.edit", tr("Edit the cell"), tr("F2"), [this] { currentSheet()->view().editCurrent(); }, sheet);
+      "cell.edit", tr("Edit the cell"), tr("F2"), [this] { currentSheet()->viewWithKeys().editCurrent(); }, sheet);
   const auto told = [](QKeySequence::StandardKey key) { return QKeySequence(key).toString(QKeySequence::NativeText); };
   c.addTold("cell.cut", tr("Cut"), told(QKeySequence::Cut), view(&SheetView::cutSelection), sheet);
   const auto copy = [this](bool heads, bool stored) {
-    return [this, heads, stored] { currentSheet()->view().copySelection(heads, stored); };
+    return [this, heads, stored] { currentSheet()->viewWithKeys().copySelection(heads, stored); };
   };
   c.addTold("cell.copy", tr("Copy"), told(QKeySequence::Copy), copy(false, false), sheet);
   c.add("cell.copy-heads", tr("Copy with the columns' names"), keys(tr("Ctrl+Shift+C")), copy(true, false), sheet);
@@ -377,8 +377,8 @@ void MainWindow::buildDeskCommands() {
   c.under(tr("Desk"));
   c.add("menu", tr("Menu of everything"), keys(tr("F10")), [this] { openMenuOfAll(); });
   c.addTold(
-      "cell.menu", tr("Menu of what is selected"), tr("Shift+F10"), [this] { currentSheet()->view().openMenuByKey(); },
-      sheet);
+      "cell.menu", tr("Menu of what is selected"), tr("Shift+F10"),
+      [this] { currentSheet()->viewWithKeys().openMenuByKey(); }, sheet);
   c.add("message.close", tr("Close the message"), keys(tr("Ctrl+.")), [this] { messages_->hide(); });
   c.add(
       "message.act", tr("Do what the message offers"), keys(tr("Ctrl+Alt+Return"), tr("Ctrl+Alt+Enter")),

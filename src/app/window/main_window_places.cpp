@@ -14,11 +14,11 @@ namespace iterandum {
 
 bool MainWindow::typingTaken(const QString& before) {
   SheetPage* sheet = currentSheet();
-  if (sheet == nullptr || sheet->view().takeTyped()) return true;
-  const CellEditor* editor = sheet->view().editor();
+  if (sheet == nullptr || sheet->viewWithKeys().takeTyped()) return true;
+  const CellEditor* editor = sheet->viewWithKeys().editor();
   if (editor == nullptr) return true;
-  say(tr("“%1” waits: what is typed in %2 does not fit. Put it right, or give it up with Esc.")
-          .arg(before, sheet->model().columnName(editor->index().column())));
+  const QString column = editor->index().model()->headerData(editor->index().column(), Qt::Horizontal).toString();
+  say(tr("“%1” waits: what is typed in %2 does not fit. Put it right, or give it up with Esc.").arg(before, column));
   return false;
 }
 
@@ -42,6 +42,8 @@ void MainWindow::goToChanged(const Gesture& gesture) {
   if (gesture.parts.empty() || pages_->currentWidget() == review_) return;
   const GesturePart& part = gesture.parts.front();
   SheetPage* sheet = currentSheet();
+  // It is seen where it is on the card.
+  if (sheet != nullptr && sheet->showsOnCard(part.table)) return;
   const auto shows = [&](const SheetPage* s) { return s != nullptr && s->table().name == part.table; };
   if (!shows(sheet)) {
     const auto other = std::find_if(sheets_.begin(), sheets_.end(), shows);
