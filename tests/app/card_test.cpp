@@ -282,5 +282,160 @@ TEST_F(CardTest, HouseRulesAreToldWhileOneTypes) {
   EXPECT_EQ(Mark::Query, sheet()->model().mark(sheet()->model().rowCount() - 1));
 }
 
+// --- those that point here, in place ---------------------------------------------------------------------------------
+
+class CardChildrenTest : public CardTest {
+ protected:
+  [[nodiscard]] SheetView* child(const char* table) const {
+    for (auto* one : sheet()->findChildren<SheetView*>("childSheet")) {
+      if (one->accessibleName().startsWith(QLatin1String(table)) && one->isVisible()) return one;
+    }
+    return nullptr;
+  }
+  // What the small sheet shows: columns that are in sight, records parted by "; ".
+  [[nodiscard]] std::string rows(const char* table) const {
+    const SheetView* one = child(table);
+    if (one == nullptr) return "not there";
+    QStringList lines;
+    for (int r = 0; r < one->model()->rowCount(); ++r) {
+      QStringList cells;
+      for (int c = 0; c < one->model()->columnCount(); ++c) {
+        if (!one->isColumnHidden(c)) cells << one->model()->index(r, c).data().toString();
+      }
+      lines << cells.join(QLatin1Char(' '));
+    }
+    return lines.join(QStringLiteral("; ")).toStdString();
+  }
+  bool showsRows(const char* table, const std::string& wanted) {
+    return wait([&] { return rows(table) == wanted; });
+  }
+  void handsOn(const char* table, int row, int column) const {
+    child(table)->setFocus();
+    child(table)->goTo(row, column);
+  }
+  void toggle(const char* table) const {
+    for (auto* line : sheet()->findChild<QWidget*>("incoming")->findChildren<QPushButton*>()) {
+      if (line->isVisible() && line->text().contains(QLatin1String(table)))
+        return QTest::mouseClick(line, Qt::LeftButton);
+    }
+    FAIL() << table;
+  }
+};
+
+TEST_F(CardChildrenTest, AreChangedAddedAndRemovedOnTheCard) {
+  openForm();
+  ASSERT_TRUE(showsRows("inspection", "2025-03-02 sound; 2026-03-02 poor")) << rows("inspection");
+  handsOn("inspection", 1, 2);
+  type("sound");
+  key(Qt::Key_Return);
+  EXPECT_EQ("edit 7 grade=sound", staged());
+  // The commands go where the keys are.
+  key(Qt::Key_Home, kCtrl);
+  key(Qt::Key_Delete, kCtrl);
+  EXPECT_EQ(1U, counts().removed);
+  key(Qt::Key_N, kCtrl);
+  EXPECT_EQ("edit 7 grade=sound; remove 7; add tree_id=7", staged());
+  type("2026-11-01");
+  key(Qt::Key_Return);
+  EXPECT_EQ("edit 7 grade=sound; remove 7; add inspected_on=2026-11-01 tree_id=7", staged());
+  key(Qt::Key_Z, kCtrl);
+  EXPECT_EQ("T7", title()) << "what was taken back is in sight";
+  EXPECT_EQ("edit 7 grade=sound; remove 7; add tree_id=7", staged());
+  key(Qt::Key_Y, kCtrl);
+  // Another record has its own; what is new there is not new here.
+  focus("tag");
+  key(Qt::Key_PageDown);
+  ASSERT_EQ("T8", title());
+  ASSERT_TRUE(showsRows("inspection", "")) << rows("inspection");
+  key(Qt::Key_PageDown);
+  ASSERT_TRUE(showsRows("inspection", "2025-05-05 unknown")) << rows("inspection");
+  key(Qt::Key_Home, kCtrl);
+  ASSERT_TRUE(wait([&] { return child("inspection")->model()->rowCount() == 3; })) << rows("inspection");
+  // A second table by mouse.
+  EXPECT_EQ("not there", rows("photo"));
+  toggle("photo");
+  ASSERT_TRUE(showsRows("photo", "1 crown")) << rows("photo");
+  EXPECT_TRUE(child("photo")->hasFocus());
+  toggle("photo");
+  EXPECT_EQ("not there", rows("photo"));
+  // Beside the sheet there is no room for them.
+  key(Qt::Key_F4);
+  EXPECT_EQ(nullptr, child("inspection"));
+  EXPECT_TRUE(wait([&] { return incoming().contains("inspection   2   →"); })) << incoming().toStdString();
+}
+
+TEST_F(CardChildrenTest, NewOnesOfANewRecordInOneChangeSet) {
+  openForm();
+  type("T90");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return !found().empty(); }));
+  key(Qt::Key_Return);
+  focus("species_id");
+  type("2");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(showsRows("inspection", ""));
+  child("inspection")->setFocus();
+  key(Qt::Key_N, kCtrl);
+  type("2026-11-27");
+  key(Qt::Key_Return);
+  toggle("photo");
+  key(Qt::Key_N, kCtrl);
+  key(Qt::Key_N, kCtrl);
+  EXPECT_EQ(2, child("photo")->model()->rowCount());
+  ASSERT_EQ(4U, counts().added) << staged();
+  // The other records of the table know nothing of it.
+  focus("tag");
+  key(Qt::Key_Home, kCtrl);
+  ASSERT_EQ("T7", title());
+  ASSERT_TRUE(showsRows("photo", "1 crown")) << rows("photo");
+  goToReview();
+  ASSERT_TRUE(review()->ready()) << review()->stateInWords().toStdString();
+  key(Qt::Key_Return, kCtrlShift);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  const std::string now = db.dump();
+  EXPECT_THAT(now, HasSubstr("10|'2026-11-27'|'unknown'")) << now;
+  EXPECT_THAT(now, HasSubstr("3|10|NULL")) << now;
+  EXPECT_THAT(now, HasSubstr("4|10|NULL")) << now;
+}
+
+TEST_F(CardChildrenTest, WhatIsTypedIsNotLostWhenSomethingElseIsRead) {
+  openForm();
+  ASSERT_TRUE(showsRows("inspection", "2025-03-02 sound; 2026-03-02 poor"));
+  handsOn("inspection", 0, 2);
+  type("po");
+  // Names, rules and counts come and go meanwhile.
+  window->desk()->saveHouseRules({});
+  QTest::qWait(300);
+  QTest::keyClicks(QApplication::focusWidget(), "or");
+  key(Qt::Key_Return);
+  EXPECT_EQ("edit 7 grade=poor", staged());
+  // The review waits for what does not fit.
+  key(Qt::Key_Home, kCtrl);
+  type("2026-99-99");
+  key(Qt::Key_R, kCtrl);
+  EXPECT_TRUE(message().contains("inspected_on")) << message().toStdString();
+  EXPECT_EQ(sheet(), window->currentSheet());
+  key(Qt::Key_Escape);
+  EXPECT_EQ("edit 7 grade=poor", staged());
+}
+
+TEST_F(CardChildrenTest, CopiesOfRecordsLeaveOutWhatHasToBeAnotherOne) {
+  openTable("tree");
+  at(0, "note");
+  type("newer");
+  key(Qt::Key_Return);
+  key(Qt::Key_Up);
+  key(Qt::Key_Down, Qt::ShiftModifier);
+  key(Qt::Key_U, kCtrl);
+  EXPECT_EQ(
+      "edit 7 note=newer; add condition=2 height=12.5 note=newer species_id=1; add condition=2 height=9 species_id=1",
+      staged());
+  EXPECT_TRUE(message().contains("tag")) << message().toStdString();
+  EXPECT_EQ("tag", sheet()->model().columnName(view().currentIndex().column()).toStdString());
+  EXPECT_EQ(3, view().currentIndex().row());
+  key(Qt::Key_Z, kCtrl);
+  EXPECT_EQ("edit 7 note=newer", staged()) << "one gesture";
+}
+
 }  // namespace
 }  // namespace iterandum::test

@@ -278,5 +278,52 @@ TEST_F(ReviewTest, AStructureThatChangedSinceStagingIsAFindingAndNothingIsLost) 
   EXPECT_EQ("crown", db.rows("SELECT words FROM photo WHERE photo_id = 1"));
 }
 
+// What triggers write elsewhere is said above what was asked for, and looked at like it.
+TEST_F(ReviewTest, WhatTheDatabaseWritesBesidesIsSaid) {
+  db.run(
+      "CREATE TRIGGER noted AFTER UPDATE OF note ON tree BEGIN INSERT INTO log VALUES (NEW.tree_id, NEW.note); UPDATE "
+      "photo SET caption = 'of ' || NEW.note WHERE photo_id = 2; DELETE FROM species WHERE species_id = 3; END");
+  window.reset();
+  start();
+  openTable("tree");
+  at(0, "note");
+  type("<b>bold</b>");
+  key(Qt::Key_Return);
+  goToReview();
+  auto* groups = window->findChild<QListWidget*>("groups");
+  QStringList items;
+  for (int i = 0; i < groups->count(); ++i) items << groups->item(i)->text();
+  EXPECT_EQ(
+      "Written by the database itself|log: 1 record added|photo: 1 record changed|species: 1 record removed|tree|"
+      "note from old to <b>bold</b> in 1 record",
+      items.join(QLatin1Char('|')).toStdString());
+  EXPECT_EQ(5, groups->currentRow()) << "what is staged is what is looked at first";
+  groups->setFocus();
+  const auto shown = [&](const char* name) { return review()->findChild<QLabel*>(name)->text().toStdString(); };
+  for (int i = 0; i < 6 && groups->currentItem()->text() != QLatin1String("photo: 1 record changed"); ++i)
+    key(Qt::Key_Up);
+  EXPECT_EQ("photo: 1 record changed", shown("groupHeading"));
+  EXPECT_THAT(shown("elsewhereWords"), ::testing::HasSubstr("What speaks of this table: noted on tree."));
+  EXPECT_THAT(shown("elsewhereRecords"), ::testing::HasSubstr("of &lt;b&gt;bold&lt;/b&gt;"));
+  EXPECT_FALSE(review()->findChild<QPushButton*>("putGroupBack")->isVisible()) << "it is nobody's to put back";
+  EXPECT_TRUE(review()->ready());
+}
+
+TEST_F(ReviewTest, WhatIsAppliedIsReadAgainAndHeldAgainstItsReceipt) {
+  openTable("tree");
+  at(0, "note");
+  type("mine");
+  key(Qt::Key_Return);
+  goToReview();
+  // Somebody is quicker than the second look, which is another connection's.
+  QObject::connect(&window->desk()->applying(), &Applying::written, window.get(),
+                   [this] { db.run("UPDATE tree SET note = 'theirs' WHERE tree_id = 7"); });
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return message().contains("hold something else already"); })) << message().toStdString();
+  EXPECT_TRUE(message().contains("1 record of 1")) << message().toStdString();
+  EXPECT_TRUE(message().contains("tree 7")) << message().toStdString();
+  EXPECT_TRUE(changes().empty());
+}
+
 }  // namespace
 }  // namespace iterandum::test

@@ -158,6 +158,41 @@ void SheetView::removeSelected() {
   many_.take(selectedRows(), [this](ManyRecords::Records&& records) { many_.remove(records); });
 }
 
+void SheetView::duplicateSelected() {
+  if (const QString reason = model_.cannotAdd(); !reason.isEmpty()) return emit said(reason);
+  std::vector<int> copied;
+  QStringList left;
+  for (int c = 0; c < model_.ownColumns(); ++c) {
+    const Column& column = model_.column(c);
+    if (column.computed || column.generatedKey || !column.notEditable.empty()) continue;
+    const std::vector<UniqueKey>& keys = model_.table().keys;
+    const bool alone = std::any_of(keys.begin(), keys.end(), [c](const UniqueKey& key) {
+      return key.columns.size() == 1 && key.columns[0] == static_cast<std::size_t>(c);
+    });
+    alone ? left.append(toQ(column.name)) : copied.push_back(c);
+  }
+  many_.take(selectedRows(), [this, copied, left](ManyRecords::Records&& records) {
+    std::vector<std::vector<std::pair<std::string, Value>>> copies;
+    for (const ManyRecords::One& one : records) {
+      auto& cells = copies.emplace_back();
+      for (const int c : copied) {
+        Value value = many_.effective(one, c);
+        if (!value.isNull()) cells.emplace_back(model_.column(c).name, std::move(value));
+      }
+    }
+    const int first = model_.rowCount();
+    model_.desk().stageAdditions(model_.table(), copies);
+    const int column = left.isEmpty() ? currentIndex().column()
+                                      : static_cast<int>(*model_.table().columnIndex(left.front().toStdString()));
+    goTo(first, isColumnHidden(column) ? edgeColumn(true) : column);
+    if (!left.isEmpty()) {
+      emit said(
+          tr("%n record(s) added with the same values; left to be filled in: %1.", "", static_cast<int>(records.size()))
+              .arg(left.join(QStringLiteral(", "))));
+    }
+  });
+}
+
 void SheetView::removeWithHanging() {
   constexpr std::size_t kMost = 20000;
   if (const QString reason = model_.cannotRemove(); !reason.isEmpty()) return emit said(reason);

@@ -26,6 +26,8 @@ class SheetView : public SheetGrid {
   // With all that points at them and could not stay.
   void removeWithHanging();
   void putBackSelected();
+  // As new records with the same values, as staged; what has to be another one in each is left to be filled in.
+  void duplicateSelected();
   void addRecord();
   // As it is shown, or as it is stored; `heads`: the columns' names above.
   void copySelection(bool heads = false, bool stored = false);

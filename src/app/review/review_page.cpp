@@ -277,6 +277,7 @@ void ReviewPage::watchApplying() {
     showGroups();
     emit stateChanged();
   });
+  connect(&desk_.applying(), &Applying::overtaken, this, &ReviewPage::said);
   connect(&desk_.applying(), &Applying::applied, this, [this](const QString& message) {
     title_->clear();
     emit applied(message);

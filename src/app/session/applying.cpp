@@ -3,6 +3,7 @@
 #include "app/session/desk.h"
 #include "app/style/moments.h"
 #include "core/apply/applied_additions.h"
+#include "core/apply/outcome.h"
 #include "core/store/receipt_keeper.h"
 
 namespace iterandum {
@@ -72,6 +73,26 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::
   if (part) message += QLatin1Char(' ') + tr("What was not chosen is staged still.");
   desk_.forgetApplied(gestures, outcome->added, part);
   emit applied(message);
+  lookAgain(*result.receipt);
+}
+
+// In a transaction of its own, on another connection: what others see.
+void Applying::lookAgain(const Receipt& receipt) {
+  desk_.behind().post(
+      this,
+      [receipt, catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) {
+        return readBack(session, *catalogue, receipt, progress);
+      },
+      [this](Result<ReadBack>&& now) {
+        if (!now || now->different == 0) return;
+        QStringList names;
+        for (const std::string& name : now->first) names << toQ(name);
+        if (now->different > now->first.size()) names << QStringLiteral("…");
+        emit overtaken(tr("Read again after applying: %n record(s) of %1 hold something else already: %2.", "",
+                          static_cast<int>(now->different))
+                           .arg(now->records)
+                           .arg(names.join(QStringLiteral(", "))));
+      });
 }
 
 }  // namespace iterandum

@@ -34,6 +34,8 @@ class Applying : public QObject {
   void applied(const QString& message);
   void blocked(const iterandum::Review& review);  // something stands in the way; nothing was written
   void failed(const QString& message);
+  // The records just applied were read again, and some hold something else already.
+  void overtaken(const QString& message);
 
  private:
   struct Outcome {
@@ -41,6 +43,8 @@ class Applying : public QObject {
     AppliedAdditions added;
   };
   void take(Result<Outcome>&& outcome, std::size_t gestures, const std::optional<SplitChanges>& part);
+
+  void lookAgain(const Receipt& receipt);
 
   Desk& desk_;
   std::shared_ptr<Progress> progress_;

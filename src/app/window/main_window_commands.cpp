@@ -174,6 +174,8 @@ void MainWindow::buildRecordCommands() {
       "file.export", tr("Export what the sheet shows"), keys(tr("Ctrl+Alt+E")), [this] { exportRecords(); }, sheet);
   c.add("record.merge", tr("Merge the selected records into one"), keys(tr("Ctrl+Shift+Y")),
         onSheet(this, &SheetPage::mergeRecords), sheet);
+  c.add("record.duplicate", tr("Add copies of the selected records"), keys(tr("Ctrl+U")),
+        onView(this, &SheetView::duplicateSelected), sheet);
   c.add("record.remove", tr("Remove the selected records"), keys(tr("Ctrl+Delete"), tr("Ctrl+-")),
         onView(this, &SheetView::removeSelected), sheet);
   c.add("record.remove-with", tr("Remove with all that could not stay without them"), keys(tr("Ctrl+Shift+Delete")),

@@ -1,11 +1,13 @@
 #include "core/apply/outcome.h"
 
 #include <algorithm>
+#include <functional>
 #include <map>
 #include <numeric>
 #include <unordered_map>
 
 #include "core/base/names.h"
+#include "core/review/finding.h"
 
 namespace iterandum {
 namespace {
@@ -85,13 +87,16 @@ void weigh(const Picture& picture, const std::optional<ValueTuple>& now, Evidenc
   if (fits(picture.start)) ++evidence.notWritten;
 }
 
-Status weighAll(Session& session, const Table& table, const TablePictures& pictures, Evidence& evidence,
-                Progress& progress) {
+// What lies under each key now.
+using PictureSink = std::function<void(const ValueTuple& key, const Picture&, const std::optional<ValueTuple>& now)>;
+
+Status lookAtAll(Session& session, const Table& table, const TablePictures& pictures, const PictureSink& sink,
+                 Progress& progress) {
   std::vector<ValueColumn> keys(table.writeKeyColumns().size());
-  std::vector<const Picture*> order;
+  std::vector<std::pair<const ValueTuple*, const Picture*>> order;
   for (const auto& [key, picture] : pictures.byKey) {
     for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key[k]);
-    order.push_back(&picture);
+    order.emplace_back(&key, &picture);
   }
   std::vector<std::uint32_t> rows(order.size());
   std::iota(rows.begin(), rows.end(), 0U);
@@ -99,7 +104,7 @@ Status weighAll(Session& session, const Table& table, const TablePictures& pictu
   KeyRead read{&table, table.writeKeyColumns(), &keys, rows, pictures.columns, 2};
   ITERANDUM_TRY(session.readByKeys(
       read, [&](std::size_t row, ValueTuple&& record) { found[row] = std::move(record); }, progress));
-  for (std::size_t i = 0; i < order.size(); ++i) weigh(*order[i], found[i], evidence);
+  for (std::size_t i = 0; i < order.size(); ++i) sink(*order[i].first, *order[i].second, found[i]);
   return {};
 }
 
@@ -119,10 +124,44 @@ Result<WrittenState> writtenState(Session& session, const Catalogue& catalogue, 
     addPictures(*table, block, pictures);
   }
   Evidence evidence;
-  for (const auto& [table, pictures] : all) ITERANDUM_TRY(weighAll(session, *table, pictures, evidence, progress));
+  const auto weighOne = [&](const ValueTuple&, const Picture& picture, const std::optional<ValueTuple>& now) {
+    weigh(picture, now, evidence);
+  };
+  for (const auto& [table, pictures] : all) ITERANDUM_TRY(lookAtAll(session, *table, pictures, weighOne, progress));
   if (evidence.written > 0 && evidence.notWritten == 0) return WrittenState::Written;
   if (evidence.notWritten > 0 && evidence.written == 0) return WrittenState::NotWritten;
   return WrittenState::NotKnown;
+}
+
+Result<ReadBack> readBack(Session& session, const Catalogue& catalogue, const Receipt& receipt, Progress& progress) {
+  constexpr std::size_t kMostNamed = 5;
+  ReadBack out;
+  std::map<std::pair<const Table*, std::vector<std::string>>, TablePictures> all;
+  for (const ReceiptBlock& block : receipt.blocks) {
+    const Table* table = catalogue.find(block.table);
+    const bool known =
+        table != nullptr && std::all_of(block.columns.begin(), block.columns.end(), [&](const auto& name) {
+          return name == table->rowIdName || table->column(name) != nullptr;
+        });
+    if (!known || block.keys.empty()) continue;
+    TablePictures& pictures = all[{table, block.columns}];
+    pictures.columns = block.columns;
+    addPictures(*table, block, pictures);
+  }
+  for (const auto& [where, pictures] : all) {
+    const Table& table = *where.first;
+    ITERANDUM_TRY(lookAtAll(
+        session, table, pictures,
+        [&](const ValueTuple& key, const Picture& picture, const std::optional<ValueTuple>& now) {
+          ++out.records;
+          const bool same = picture.end && now ? sameTuple(*picture.end, *now) : !picture.end && !now;
+          if (same) return;
+          ++out.different;
+          if (out.first.size() < kMostNamed) out.first.push_back(recordInWords(table.name, key));
+        },
+        progress));
+  }
+  return out;
 }
 
 }  // namespace iterandum

@@ -2,6 +2,9 @@
 // program was ended meanwhile, or the connection dropped and the database cannot tell by itself.
 #pragma once
 
+#include <string>
+#include <vector>
+
 #include "core/apply/receipt.h"
 #include "core/engines/session.h"
 
@@ -18,5 +21,15 @@ enum class WrittenState {
 // Errors: what the session reports.
 [[nodiscard]] Result<WrittenState> writtenState(Session& session, const Catalogue& catalogue, const Receipt& receipt,
                                                 Progress& progress);
+
+// The records of an applied change set, read again and held whole against what its receipt says they hold.
+struct ReadBack {
+  std::uint64_t records = 0;
+  std::uint64_t different = 0;
+  std::vector<std::string> first;  // those that differ, as messages name them; at most five
+};
+// Columns and tables that are not there any more are left out. Errors: what the session reports.
+[[nodiscard]] Result<ReadBack> readBack(Session& session, const Catalogue& catalogue, const Receipt& receipt,
+                                        Progress& progress);
 
 }  // namespace iterandum
