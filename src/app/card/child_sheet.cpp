@@ -47,6 +47,7 @@ ChildSheet::ChildSheet(Desk& desk, const Table& child, const std::vector<std::si
 
 void ChildSheet::show(const std::optional<Condition>& where, SheetModel::HeldByAll held) {
   model_.setHeldByAll(std::move(held));
+  fitted_ = false;
   Condition none;
   none.op = Condition::Op::Among;
   none.keys = std::make_shared<KeyList>();

@@ -70,7 +70,9 @@ void SheetView::currentChanged(const QModelIndex& current, const QModelIndex& pr
 
 void SheetView::paintEvent(QPaintEvent* event) {
   SheetGrid::paintEvent(event);
-  if (model_.rowCount() > 0) return;
+  // A small one has no room for words; the line that adds is there.
+  constexpr int kRoomForWords = 90;
+  if (model_.rowCount() > 0 || viewport()->height() < kRoomForWords) return;
   QPainter painter(viewport());
   painter.setFont(serif(1.2));
   painter.setPen(roles().soft);

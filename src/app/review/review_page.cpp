@@ -504,6 +504,7 @@ void ReviewPage::showGroup() {
   if (!problem_.isEmpty()) addProblem(problem_);
   const int row = currentGroup();
   back_->setVisible(row >= 0);
+  only_->setVisible(row >= 0 || part_.has_value());
   for (QAbstractButton* chip : chips_->buttons()) chip->setVisible(row >= 0);
   if (const WrittenElsewhere* elsewhere = currentElsewhere()) return showElsewhere(*elsewhere);
   if (row < 0 || row >= static_cast<int>(groups_.size())) {
