@@ -1,5 +1,7 @@
 #include "core/engines/sqlite/sqlite_writes.h"
 
+#include "core/engines/sqlite/sqlite_handle.h"
+
 namespace iterandum {
 namespace {
 
