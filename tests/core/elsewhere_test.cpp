@@ -220,6 +220,9 @@ TEST_P(ElsewhereTest, CascadesAndOwnRecordsAreNoNews) {
   // Of a record that the change set names, but has nothing to write to.
   EXPECT_EQ("log: 0 added 1 changed 0 removed by does_1 on tree\n",
             elsewhere("edit tree tree_id=2 girth:20->21\nedit log log_id=1 girth:null->null"));
+  // On which table a trigger is says nothing of what it writes.
+  trigger("log", "UPDATE", "DELETE FROM photo WHERE photo_id = 77");
+  EXPECT_EQ("log: 0 added 1 changed 0 removed by does_1 on tree\n", elsewhere("edit tree tree_id=2 girth:20->21"));
   // The same value again is no change.
   db.run("UPDATE log SET girth = 21");
   EXPECT_EQ("", elsewhere("edit tree tree_id=2 girth:20->21"));

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "core/store/receipt_keeper.h"
+#include "core/store/receipt_search.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {
@@ -173,6 +174,33 @@ TEST_P(RecordHistoryTest, ReceiptsThatNobodyConfirmedAreLeftOutAndNamed) {
       }));
   EXPECT_EQ(1, told);
   EXPECT_EQ((std::vector<std::string>{"2 whether it was applied is not known"}), leftOut);
+}
+
+TEST_P(RecordHistoryTest, ReceiptsAreFoundByWhatStandsInThem) {
+  db.run(std::string("CREATE TABLE note (note_id INTEGER NOT NULL PRIMARY KEY, words ") +
+         (GetParam() == Engine::MariaDb ? "VARCHAR(40) CHARACTER SET utf8mb4" : "TEXT") + ")");
+  db.forget();
+  apply("add plot plot_id=1 size=4040\nadd bed bed_id=1111 plot_id=1");
+  apply("edit plot plot_id=1 size:4040->5555\nadd note note_id=1 words=\"ÄPFEL\"");
+  apply("remove plot plot_id=1");
+  Progress progress;
+  const auto found = [&](const char* words) {
+    const auto ids = receiptsWith(*store, db.session().info().address, words, progress);
+    EXPECT_TRUE(ids);
+    std::string out;
+    for (const std::int64_t id : ids.value_or(std::vector<std::int64_t>())) out += std::to_string(id);
+    return out;
+  };
+  EXPECT_EQ("321", found(""));
+  EXPECT_EQ("321", found("ADA"));
+  EXPECT_EQ("2", found("äpfel"));
+  EXPECT_EQ("2", found("ada  ÄPFEL words"));
+  EXPECT_EQ("2", found("size 4040 5555"));
+  EXPECT_EQ("", found("äpfel 5555")) << "in one record together, not in one receipt";
+  EXPECT_EQ("31", found("bed 1111")) << "what went along counts too";
+  EXPECT_EQ("", found("bed 1212"));
+  progress.cancel();
+  EXPECT_FALSE(receiptsWith(*store, db.session().info().address, "bed", progress));
 }
 
 }  // namespace

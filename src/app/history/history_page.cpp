@@ -2,10 +2,12 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
 #include <QSaveFile>
 #include <QScrollArea>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -13,9 +15,14 @@
 #include "app/style/moments.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
+#include "core/store/receipt_search.h"
 #include "core/store/record_history.h"
 
 namespace iterandum {
+namespace {
+constexpr int kTypingPauseMs = 250;
+}
+
 HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
   const SideFrame frame = buildSideFrame(this, 340);
   QWidget* side = frame.side;
@@ -23,6 +30,26 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   auto* head = new QLabel(tr("Applied to this database"), side);
   head->setFont(serif(1.45));
   frame.sideLayout->addWidget(head);
+  search_ = new QLineEdit(side);
+  search_->setObjectName("receiptSearch");
+  search_->setClearButtonEnabled(true);
+  search_->setPlaceholderText(tr("Find: record, value, column, person, day"));
+  search_->setAccessibleName(tr("Find receipts by what stands in them"));
+  search_->setToolTip(
+      tr("Receipts in which all of these words stand: in the title, the day or the person, or together in "
+         "one record (Ctrl+F)"));
+  frame.sideLayout->addWidget(search_);
+  found_ = new QLabel(side);
+  found_->setObjectName("receiptsFound");
+  found_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
+  found_->hide();
+  frame.sideLayout->addWidget(found_);
+  soon_ = new QTimer(this);
+  soon_->setSingleShot(true);
+  soon_->setInterval(kTypingPauseMs);
+  connect(soon_, &QTimer::timeout, this, &HistoryPage::search);
+  connect(search_, &QLineEdit::textChanged, soon_, qOverload<>(&QTimer::start));
+  connect(search_, &QLineEdit::returnPressed, this, [this] { list_->setFocus(); });
   list_ = new QListWidget(side);
   list_->setObjectName("receipts");
   list_->setAccessibleName(tr("Receipts"));
@@ -65,6 +92,57 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   });
 }
 
+// --- finding -------------------------------------------------------------------------------------------------------
+
+void HistoryPage::focusSearch() {
+  search_->setFocus();
+  search_->selectAll();
+}
+
+// In a store of its own: what is staged meanwhile does not wait for it.
+void HistoryPage::search() {
+  if (searching_) searching_->cancel();
+  searching_.reset();
+  const QString words = search_->text().trimmed();
+  if (words.isEmpty()) {
+    found_->hide();
+    for (int i = 0; i < list_->count(); ++i) list_->item(i)->setHidden(false);
+    return;
+  }
+  found_->setText(tr("looking…"));
+  found_->show();
+  auto mine = std::make_shared<std::shared_ptr<Progress>>();
+  searching_ = desk_.behind().post(
+      this,
+      [words = words.toStdString(), address = desk_.info().address, path = desk_.storeThread().path()](
+          Session&, Progress& progress) -> Result<std::vector<std::int64_t>> {
+        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+        return receiptsWith(*store, address, words, progress);
+      },
+      [this, mine](Result<std::vector<std::int64_t>>&& found) {
+        if (*mine != searching_) return;
+        searching_.reset();
+        if (found) return showFound(*found);
+        found_->hide();
+        emit said(toQ(found.error().text()));
+      });
+  *mine = searching_;
+}
+
+void HistoryPage::showFound(const std::vector<std::int64_t>& found) {
+  int first = -1;
+  for (int i = 0; i < list_->count(); ++i) {
+    const std::int64_t id = kept_[static_cast<std::size_t>(i)].id;
+    const bool there = std::find(found.begin(), found.end(), id) != found.end();
+    list_->item(i)->setHidden(!there);
+    if (there && first < 0) first = i;
+  }
+  found_->setText(found.empty() ? tr("In no receipt do these words stand together.")
+                                : tr("%n of %1 receipt(s)", "", static_cast<int>(found.size())).arg(list_->count()));
+  const QListWidgetItem* current = list_->currentItem();
+  if (first >= 0 && (current == nullptr || current->isHidden())) list_->setCurrentRow(first);
+}
+
 void HistoryPage::reload() {
   const std::uint64_t asked = recordAsked_;
   desk_.storeThread().post(
@@ -86,6 +164,7 @@ void HistoryPage::reload() {
           list_->item(list_->count() - 1)->setToolTip(tr("%1 (UTC)").arg(toQ(r.appliedAt)));
           if (r.pending) findOut(r.id);
         }
+        if (!search_->text().trimmed().isEmpty()) search();
         if (recordAsked_ != asked) return;  // one record is shown by now
         list_->setCurrentRow(kept_.empty() ? -1 : 0);
         showReceipt();

@@ -2,15 +2,18 @@
 #pragma once
 
 #include <QWidget>
+#include <memory>
 #include <vector>
 
 #include "app/session/desk.h"
 #include "core/apply/outcome.h"
 
 class QLabel;
+class QLineEdit;
 class QListWidget;
 class QPushButton;
 class QScrollArea;
+class QTimer;
 
 namespace iterandum {
 
@@ -24,6 +27,8 @@ class HistoryPage : public QWidget {
   // All that was applied to one record, the latest first, in place of one receipt.
   void showRecord(const TableName& table, const ValueTuple& key, const QString& title);
   void saveReceipt(const QString& path);
+  // The line that receipts are found by gets the keys.
+  void focusSearch();
 
  signals:
   void said(const QString& message);
@@ -40,12 +45,18 @@ class HistoryPage : public QWidget {
   [[nodiscard]] static QString whatWasDone(const ReceiptBlock& block, std::size_t row);
   [[nodiscard]] QString titleOf(const ReceiptBlock& block, std::size_t row, const ValueTuple& key) const;
   [[nodiscard]] static QString lineOf(const QString& head, const QString& below, const QString& cells);
+  void search();
+  void showFound(const std::vector<std::int64_t>& found);
   void findOut(std::int64_t id);
   void foundOut(std::int64_t id, WrittenState state);
   Desk& desk_;
   std::vector<KeptReceipt> kept_;
   std::optional<Receipt> receipt_;
   std::uint64_t recordAsked_ = 0;  // counts on with each question; what was asked before is forgotten
+  std::shared_ptr<Progress> searching_;
+  QLineEdit* search_;
+  QLabel* found_;
+  QTimer* soon_;
   QListWidget* list_;
   QLabel* heading_;
   QLabel* detail_;

@@ -174,7 +174,7 @@ void MainWindow::buildRecordCommands() {
       "file.export", tr("Export what the sheet shows"), keys(tr("Ctrl+Alt+E")), [this] { exportRecords(); }, sheet);
   c.add("record.merge", tr("Merge the selected records into one"), keys(tr("Ctrl+Shift+Y")),
         onSheet(this, &SheetPage::mergeRecords), sheet);
-  c.add("record.duplicate", tr("Add copies of the selected records"), keys(tr("Ctrl+U")),
+  c.add("record.duplicate", tr("Duplicate the selected records"), keys(tr("Ctrl+U")),
         onView(this, &SheetView::duplicateSelected), sheet);
   c.add("record.remove", tr("Remove the selected records"), keys(tr("Ctrl+Delete"), tr("Ctrl+-")),
         onView(this, &SheetView::removeSelected), sheet);
@@ -216,7 +216,12 @@ void MainWindow::buildFindCommands() {
   Commands& c = *commands_;
   c.under(tr("Find, filter, sort"));
   const auto find = [this](FindBar::By by) { return [this, by] { currentSheet()->find(by); }; };
-  c.add("find.column", tr("Find in this column"), {QKeySequence::Find}, find(FindBar::By::Column), sheet);
+  c.add(
+      "find.column", tr("Find in this column; in the history: receipts"), {QKeySequence::Find},
+      [this, inColumn = find(FindBar::By::Column)] {
+        currentSheet() != nullptr ? inColumn() : history_->focusSearch();
+      },
+      [this] { return currentSheet() != nullptr || (desk_ != nullptr && pages_->currentWidget() == history_); });
   c.add("find.all", tr("Find in all columns shown"), keys(tr("Ctrl+Alt+F")), find(FindBar::By::All), sheet);
   c.add("find.key", tr("Find a record by its key"), keys(tr("Ctrl+Alt+G")), find(FindBar::By::Key), sheet);
   c.add("find.number", tr("Go to a record by its number"), keys(tr("Ctrl+G")), find(FindBar::By::Position), sheet);

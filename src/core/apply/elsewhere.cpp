@@ -1,6 +1,7 @@
 #include "core/apply/elsewhere.h"
 
 #include <algorithm>
+#include <cctype>
 #include <numeric>
 #include <set>
 
@@ -12,6 +13,16 @@ namespace {
 constexpr std::uint64_t kMostKeys = 200'000;  // of one table, looked at one by one
 constexpr std::uint64_t kMostRead = 20'000;   // records of a table that is read twice
 constexpr std::size_t kMostShown = 200;
+
+// What a trigger does, without the head that says on which table it is.
+std::string_view bodyOf(std::string_view text) {
+  const auto at = [&](std::string_view word) {
+    return std::search(text.begin(), text.end(), word.begin(), word.end(),
+                       [](char a, char b) { return std::toupper(static_cast<unsigned char>(a)) == b; });
+  };
+  if (at("CREATE") != text.begin() || at("BEGIN") == text.end()) return text;
+  return text.substr(static_cast<std::size_t>(at("BEGIN") - text.begin()));
+}
 
 ValueTuple partOf(const ValueTuple& record, const std::vector<std::string>& columns,
                   const std::vector<std::string>& wanted) {
@@ -148,7 +159,8 @@ WrittenElsewhere ElsewhereWatch::begun(const Table& table, const TableName& name
   out.keyColumns = table.writeKeyColumns();
   std::set<std::string> by;
   for (const auto& [on, trigger] : code_.triggers) {
-    if (trigger->text.empty() || mentionsName(trigger->text, name.name)) by.insert(triggerInWords(*on, *trigger));
+    if (trigger->text.empty() || mentionsName(bodyOf(trigger->text), name.name))
+      by.insert(triggerInWords(*on, *trigger));
   }
   out.by.assign(by.begin(), by.end());
   return out;

@@ -109,6 +109,11 @@ Result<std::optional<std::vector<TableWrites>>> PgSession::writesSoFar(const Cat
     } else {
       ITERANDUM_TRY(readWritten(writes, most, progress));
     }
+    if (!writes.untold.empty()) {
+      const std::int64_t more = counts.integer(r, 2) - mine.records;
+      writes.untold = std::to_string(more) +
+                      (more == 1 ? " write to it was counted; " : " writes to it were counted; ") + writes.untold;
+    }
     out.push_back(std::move(writes));
   }
   return std::optional(std::move(out));
