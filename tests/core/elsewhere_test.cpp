@@ -267,7 +267,7 @@ TEST_P(ElsewhereTest, WhatCannotBeToldIsSaid) {
   trigger("tree", "UPDATE", "UPDATE log SET n = 1 WHERE log_id = 1");
   EXPECT_EQ(
       "log: 0 added 0 changed 0 removed by does_1 on tree (this engine does not tell what its triggers write, and the "
-      "table is too large to be read before and after)\n",
+      "table is too large to be read with and without it)\n",
       elsewhere("edit tree tree_id=1 girth:10->11"));
 }
 

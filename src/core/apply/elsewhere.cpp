@@ -40,60 +40,62 @@ Status ElsewhereWatch::start(const Facts& facts) {
   std::vector<TableName> changed;
   for (const ExaminedBlock& block : facts.blocks()) changed.push_back(block.changes.table);
   code_ = reachedCode(catalogue_, changed);
-  readings_.clear();
-  ITERANDUM_TRY(session_.noteWrites(catalogue_, !code_.triggers.empty(), progress_));
-  if (code_.triggers.empty()) return {};
-  ITERANDUM_ASSIGN(const auto able, session_.writesSoFar(catalogue_, 0, progress_));
-  return able ? Status() : readMentioned();
+  return session_.noteWrites(catalogue_, !code_.triggers.empty(), progress_);
+}
+
+// What cannot be read is said, and is no reason to refuse a review.
+Status ElsewhereWatch::leaveUntold(const Error& error, std::string& untold) {
+  if (error.kind == ErrorKind::Cancelled || error.kind == ErrorKind::ConnectionLost) return fail(error);
+  untold = "its records cannot be looked at: " + error.message;
+  return {};
 }
 
 // --- an engine that cannot tell --------------------------------------------------------------------------------------
 
+// With the writes, and again when they were rolled back: a moment later, so that what somebody else writes meanwhile is
+// in both.
 Status ElsewhereWatch::readMentioned() {
-  std::set<const Table*> changed;
+  std::set<const Table*> mentioned;
   for (const auto& [table, trigger] : code_.triggers) {
     for (const Table& other : catalogue_.tables()) {
-      if (other.kind == TableKind::Table && mentionsName(trigger->text, other.name.name)) changed.insert(&other);
+      const bool named = other.kind == TableKind::Table && mentionsName(bodyOf(trigger->text), other.name.name);
+      // What is written where nothing rolls back is told as such.
+      if (named && !other.cannotRollBack) mentioned.insert(&other);
     }
   }
-  for (const Table* table : changed) {
+  for (const Table* table : mentioned) {
     Reading reading;
     reading.table = table;
-    Query all;
-    all.table = table;
-    if (table->cannotRollBack) continue;  // what is written there is told as such
-    ITERANDUM_ASSIGN(const std::uint64_t records, session_.count(all, progress_));
-    if (records > kMostRead) {
-      reading.untold =
-          "this engine does not tell what its triggers write, and the table is too large to be read before "
-          "and after";
-    } else {
-      ITERANDUM_ASSIGN(reading.before, readAll(*table));
-    }
+    ITERANDUM_TRY(readAll(*table, reading.after, reading.untold));
     readings_.push_back(std::move(reading));
   }
   return {};
 }
 
-Result<std::vector<ValueTuple>> ElsewhereWatch::readAll(const Table& table) {
+Status ElsewhereWatch::readAll(const Table& table, std::vector<ValueTuple>& records, std::string& untold) {
   Query all;
   all.table = &table;
   all.columns = table.recordColumns();
-  std::vector<ValueTuple> out;
-  ITERANDUM_TRY(session_.select(
+  all.limit = kMostRead + 1;
+  const Status read = session_.select(
       all,
       [&](ValueTuple&& record) {
-        out.push_back(std::move(record));
+        records.push_back(std::move(record));
         return true;
       },
-      progress_));
-  return out;
+      progress_);
+  if (!read) return leaveUntold(read.error(), untold);
+  if (records.size() <= kMostRead) return {};
+  untold =
+      "this engine does not tell what its triggers write, and the table is too large to be read with and without it";
+  return {};
 }
 
 void ElsewhereWatch::compareReadings(const Reading& reading, std::vector<WrittenElsewhere>& out) const {
   const Table& table = *reading.table;
   WrittenElsewhere written = begun(table, table.name);
   written.untold = reading.untold;
+  if (!reading.untold.empty()) return out.push_back(std::move(written));
   // Without a name a record is all that it holds; several may be alike.
   const std::vector<std::string> name = written.keyColumns.empty() || table.identity.kind == Identity::Kind::WholeRecord
                                             ? written.columns
@@ -112,9 +114,7 @@ void ElsewhereWatch::compareReadings(const Reading& reading, std::vector<Written
   for (const auto& [key, records] : before) {
     for (const ValueTuple* record : records) add(written, table, *record, {});
   }
-  if (written.added + written.changed + written.removed > 0 || !written.untold.empty()) {
-    out.push_back(std::move(written));
-  }
+  if (written.added + written.changed + written.removed > 0) out.push_back(std::move(written));
 }
 
 // --- what is known anyway --------------------------------------------------------------------------------------------
@@ -194,16 +194,17 @@ Status ElsewhereWatch::lookAfter(const Facts& facts, const Verdicts& verdicts, c
   written_.clear();
   noteKnown(facts, verdicts, execution);
   ITERANDUM_ASSIGN(auto told, session_.writesSoFar(catalogue_, kMostKeys, progress_));
-  for (Reading& reading : readings_) {
-    if (!reading.untold.empty()) continue;
-    ITERANDUM_ASSIGN(reading.after, readAll(*reading.table));
-  }
-  if (!told) return {};
+  readings_.clear();
+  if (!told) return readMentioned();
   for (TableWrites& writes : *told) {
     Written one;
     // What was refused and undone is counted too.
     if (verdicts.blocked()) writes.removed = 0;
-    ITERANDUM_ASSIGN(one.after, readWritten(writes));
+    if (auto after = readWritten(writes)) {
+      one.after = std::move(*after);
+    } else {
+      ITERANDUM_TRY(leaveUntold(after.error(), writes.untold));
+    }
     one.writes = std::move(writes);
     written_.push_back(std::move(one));
   }
@@ -212,15 +213,23 @@ Status ElsewhereWatch::lookAfter(const Facts& facts, const Verdicts& verdicts, c
 
 Result<std::vector<WrittenElsewhere>> ElsewhereWatch::lookBefore() {
   std::vector<WrittenElsewhere> out;
-  for (const Reading& reading : readings_) compareReadings(reading, out);
+  for (Reading& reading : readings_) {
+    if (reading.untold.empty()) {
+      ITERANDUM_TRY(readAll(*reading.table, reading.before, reading.untold));
+    }
+    compareReadings(reading, out);
+  }
   for (const Written& written : written_) {
     const TableWrites& writes = written.writes;
     const Table none;
     const Table& table = writes.table == nullptr ? none : *writes.table;
     WrittenElsewhere told = begun(table, writes.name);
     told.untold = writes.untold;
-    ITERANDUM_ASSIGN(const std::vector<ValueTuple> before, readWritten(writes));
-    for (std::size_t i = 0; i < before.size(); ++i) add(told, table, before[i], written.after[i]);
+    if (const auto before = readWritten(writes)) {
+      for (std::size_t i = 0; i < written.after.size(); ++i) add(told, table, (*before)[i], written.after[i]);
+    } else {
+      ITERANDUM_TRY(leaveUntold(before.error(), told.untold));
+    }
     const auto gone = gone_.find(writes.table);
     const std::uint64_t expected = gone == gone_.end() ? 0 : gone->second;
     // Some engines count removals without naming what was removed.

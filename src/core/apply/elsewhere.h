@@ -2,7 +2,7 @@
 // tables, counters, queues that triggers fill.
 //
 // An engine that can tell which records its transaction wrote is asked (Session::writesSoFar). Of one that cannot, the
-// tables that the triggers speak of are read before and after, where they are small enough.
+// tables that the triggers speak of are read with the writes and without them, where they are small enough.
 #pragma once
 
 #include <map>
@@ -35,7 +35,7 @@ class ElsewhereWatch {
     TableWrites writes;
     std::vector<ValueTuple> after;  // by key; empty: not there
   };
-  // A table that is read whole, before and after.
+  // A table that is read whole, with the writes and without them.
   struct Reading {
     const Table* table = nullptr;
     std::vector<ValueTuple> before;  // by recordColumns()
@@ -44,7 +44,8 @@ class ElsewhereWatch {
   };
 
   [[nodiscard]] Status readMentioned();
-  [[nodiscard]] Result<std::vector<ValueTuple>> readAll(const Table& table);
+  [[nodiscard]] Status readAll(const Table& table, std::vector<ValueTuple>& records, std::string& untold);
+  [[nodiscard]] static Status leaveUntold(const Error& error, std::string& untold);
   [[nodiscard]] Result<std::vector<ValueTuple>> readWritten(const TableWrites& writes);
   void noteKnown(const Facts& facts, const Verdicts& verdicts, const Execution& execution);
   [[nodiscard]] bool isKnown(const Table& table, const ValueTuple& record) const;
