@@ -437,5 +437,21 @@ TEST_F(CardChildrenTest, CopiesOfRecordsLeaveOutWhatHasToBeAnotherOne) {
   EXPECT_EQ("edit 7 note=newer", staged()) << "one gesture";
 }
 
+TEST_F(CardChildrenTest, ATableThatPointsHereTwiceIsThereForEachWay) {
+  db.run(
+      "CREATE TABLE work (work_id INTEGER PRIMARY KEY, tree_id INTEGER REFERENCES tree, next_to INTEGER REFERENCES "
+      "tree);"
+      "INSERT INTO work VALUES (1, 7, 8), (2, 8, 7), (3, 9, 7)");
+  window.reset();
+  start();
+  openForm();
+  ASSERT_TRUE(wait([&] { return incoming().contains("work by next_to   2"); })) << incoming().toStdString();
+  EXPECT_TRUE(incoming().contains("work by tree_id   1")) << incoming().toStdString();
+  toggle("work by next_to");
+  ASSERT_TRUE(showsRows("work", "2 8; 3 9")) << rows("work");
+  key(Qt::Key_N, kCtrl);
+  EXPECT_EQ("add next_to=7", staged());
+}
+
 }  // namespace
 }  // namespace iterandum::test

@@ -89,6 +89,7 @@ void CardIncoming::show(int row) {
   const bool known = row >= 0 && (record != nullptr || (ref.isAdded() && inPlace_));
   const ValueTuple values = record == nullptr ? ValueTuple() : *record;
   if (known && shown_ && *shown_ == ref && sameTuple(values, values_)) return;
+  ++counting_;  // what is being counted is of another record
   values_ = values;
   shown_.reset();
   if (known) shown_ = ref;
@@ -106,7 +107,7 @@ void CardIncoming::show(int row) {
 
 // Old numbers and keys would be those of another record: nothing is shown until they are counted.
 void CardIncoming::count() {
-  const std::uint64_t counting = ++counting_;
+  const std::uint64_t counting = counting_;
   std::vector<std::pair<const Table*, Condition>> asked;
   for (const auto& section : sections_) asked.emplace_back(section->table, section->where);
   model_.desk().behind().post(
@@ -132,8 +133,16 @@ void CardIncoming::count() {
       });
 }
 
-void CardIncoming::say(const Section& section) const {
+// By which column, where the table points here by several.
+QString CardIncoming::nameOf(const Section& section) const {
   const QString name = toQ(section.table->name.name);
+  const auto ways = std::count_if(sections_.begin(), sections_.end(),
+                                  [&](const auto& other) { return other->table == section.table; });
+  return ways < 2 ? name : tr("%1 by %2").arg(name, toQ(section.table->columns[section.reference->columns[0]].name));
+}
+
+void CardIncoming::say(const Section& section) const {
+  const QString name = nameOf(section);
   const QString count =
       section.count ? QLocale().toString(static_cast<qulonglong>(*section.count)) : QStringLiteral(" ");
   if (!inPlace_) {

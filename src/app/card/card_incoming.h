@@ -52,6 +52,7 @@ class CardIncoming : public QWidget {
   void toggle(Section& section);
   void showSheet(Section& section);
   void say(const Section& section) const;
+  [[nodiscard]] QString nameOf(const Section& section) const;
   [[nodiscard]] SheetModel::HeldByAll heldBy(const Section& section) const;
 
   SheetModel& model_;
