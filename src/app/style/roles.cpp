@@ -158,7 +158,7 @@ QString sheetOf(const Roles& r) {
     QAbstractScrollArea::corner { background: @paper; border: 0; }
     QPushButton#line { background: transparent; border: 0; border-bottom: 1px dotted @rule; border-radius: 0; padding: 6px 0; text-align: left; color: @blue; }
     QPushButton#line:disabled { color: @faint; }
-    QPushButton#line:focus { border: 2px solid @ink; padding: 5px 4px; }
+    QPushButton#line:focus { border: 2px solid @ink; padding: 5px 4px; outline: 0; }
     QHeaderView { background: @paper; border: 0; }
     QScrollArea { border: 0; background: transparent; }
     QListView { background: transparent; border: 0; outline: 0; }
