@@ -22,14 +22,10 @@ ChildSheet::ChildSheet(Desk& desk, const Table& child, const std::vector<std::si
   for (const std::size_t column : hidden) view_->setColumnHidden(static_cast<int>(column), true);
   model_.source().setCountsTable(false);
   for (const auto signal : {&QAbstractItemModel::rowsInserted, &QAbstractItemModel::rowsRemoved}) {
-    connect(&model_, signal, this, [this] {
-      fitHeight();
-      emit countChanged();
-    });
+    connect(&model_, signal, this, &ChildSheet::fitHeight);
   }
   connect(&model_, &QAbstractItemModel::modelReset, this, &ChildSheet::fitHeight);
   connect(&model_.source(), &RecordSource::loaded, this, &ChildSheet::fitColumns);
-  connect(&model_.source(), &RecordSource::counted, this, &ChildSheet::countChanged);
   connect(&model_.source(), &RecordSource::failed, this,
           [this](const QString& why) { emit said(tr("These records could not be read: %1").arg(why)); });
   connect(&model_, &SheetModel::said, this, &ChildSheet::said);

@@ -21,7 +21,6 @@ class ChildSheet : public QWidget {
 
  signals:
   void said(const QString& message);
-  void countChanged();  // how many there are is another number
 
  private:
   void fitHeight();

@@ -86,10 +86,7 @@ void ReviewPage::showElsewhere(const WrittenElsewhere& written) {
       }
       cells << cell;
     }
-    html += QStringLiteral(
-                "<tr><td width='22%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid "
-                "%1'>%3</td></tr>")
-                .arg(css(r.rule), name.toHtmlEscaped(), cells.join(QStringLiteral(" &nbsp;·&nbsp; ")));
+    html += recordLine(name.toHtmlEscaped(), cells.join(QStringLiteral(" &nbsp;·&nbsp; ")));
   }
   html += QStringLiteral("</table>");
   auto* records = new QLabel(html);

@@ -12,7 +12,12 @@
 
 namespace iterandum {
 
-// -------------------------------------------------------------------------------------------------------------
+QString ReviewPage::recordLine(const QString& name, const QString& cells) {
+  return QStringLiteral(
+             "<tr><td width='30%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid "
+             "%1'>%3</td></tr>")
+      .arg(css(roles().rule), name, cells);
+}
 
 void ReviewPage::addRecords(const ChangeGroup& group) {
   constexpr std::size_t kMost = 100;
@@ -47,10 +52,7 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
     const QString name =
         QStringLiteral("<a href='%1' style='color:%2'>%3</a>")
             .arg(QString::number(group.changes[i]), css(r.ink), recordName(group.changes[i]).toHtmlEscaped());
-    html += QStringLiteral(
-                "<tr><td width='30%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid "
-                "%1'>%3</td></tr>")
-                .arg(css(r.rule), name, cells);
+    html += recordLine(name, cells);
   }
   html += QStringLiteral("</table>");
   auto* label = new QLabel(html);

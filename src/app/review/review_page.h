@@ -95,6 +95,8 @@ class ReviewPage : public QWidget {
   // The one that is chosen; null: none is.
   [[nodiscard]] const WrittenElsewhere* currentElsewhere() const;
   void addHead(const QString& text);
+  // One record in a table of them; both as HTML.
+  [[nodiscard]] static QString recordLine(const QString& name, const QString& cells);
   [[nodiscard]] int currentGroup() const;
   void wantNames();
   void showGroup();
