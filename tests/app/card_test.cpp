@@ -449,6 +449,15 @@ TEST_F(CardChildrenTest, ATableThatPointsHereTwiceIsThereForEachWay) {
   EXPECT_TRUE(incoming().contains("work by tree_id   1")) << incoming().toStdString();
   toggle("work by next_to");
   ASSERT_TRUE(showsRows("work", "2 8; 3 9")) << rows("work");
+  // What the record under the hands points at, and back to the card.
+  handsOn("work", 1, 1);
+  key(Qt::Key_F7);
+  ASSERT_TRUE(shows("tag", "T9"));
+  key(Qt::Key_F7, Qt::ShiftModifier);
+  // What it points at has its name now.
+  ASSERT_TRUE(wait([&] { return line()->isVisible() && rows("work") == "2 T8; 3 T9"; })) << rows("work");
+  ASSERT_EQ("T7", title());
+  child("work")->setFocus();
   key(Qt::Key_N, kCtrl);
   EXPECT_EQ("add next_to=7", staged());
 }

@@ -20,6 +20,7 @@ class SheetGrid : public QAbstractItemView {
   explicit SheetGrid(SheetModel& model, QWidget* parent = nullptr);
 
   [[nodiscard]] FilterHeader& head() const { return *head_; }
+  [[nodiscard]] SheetModel& sheetModel() const { return model_; }
   void setDensity(int rowHeight);
   // The row at a height in the view; -1 below the last one. Above the view it is counted on.
   [[nodiscard]] int rowAt(int y) const;

@@ -4,6 +4,7 @@
 #include <QMainWindow>
 #include <QPointer>
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "app/connect/secret_store.h"
@@ -167,6 +168,8 @@ class MainWindow : public QMainWindow {
     QPointer<SheetPage> opened;
     Scope scope;  // of what was opened: left open when it was changed meanwhile
   };
+  // Where somebody is in a sheet, to come back to; nothing: on no record of the database.
+  [[nodiscard]] static std::optional<Step> placeIn(SheetPage* sheet);
   std::vector<Step> way_;
   QPointer<SheetPage> lastSheet_;  // shown last, to go back to
   CommandPalette* palette_ = nullptr;

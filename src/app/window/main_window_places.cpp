@@ -76,10 +76,16 @@ Scope scopeOf(const Table& table, const std::vector<std::pair<std::string, Value
 
 }  // namespace
 
+std::optional<MainWindow::Step> MainWindow::placeIn(SheetPage* sheet) {
+  const QModelIndex current = sheet->view().currentIndex();
+  if (!current.isValid() || current.row() >= sheet->model().source().rows()) return std::nullopt;
+  return Step{sheet, sheet->model().source().key(current.row()), current.column(), nullptr, {}};
+}
+
 void MainWindow::followReference() {
   SheetPage* sheet = currentSheet();
-  SheetModel& model = sheet->model();
-  const QModelIndex current = sheet->view().currentIndex();
+  const SheetModel& model = sheet->viewWithKeys().sheetModel();
+  const QModelIndex current = sheet->viewWithKeys().currentIndex();
   if (!current.isValid() || current.row() >= model.source().rows()) return;
   const Table* target = nullptr;
   std::vector<std::pair<std::string, Value>> values;
@@ -90,7 +96,7 @@ void MainWindow::followReference() {
     const std::vector<std::string> names = target->writeKeyColumns();
     for (std::size_t k = 0; owner && k < names.size(); ++k) values.emplace_back(names[k], owner->key[k]);
   } else {
-    for (const Reference& r : sheet->table().references) {
+    for (const Reference& r : model.table().references) {
       const auto column = static_cast<std::size_t>(current.column());
       if (r.targetMissing || std::find(r.columns.begin(), r.columns.end(), column) == r.columns.end()) continue;
       target = desk_->catalogue().find(r.target);
@@ -105,9 +111,9 @@ void MainWindow::followReference() {
   if (target == nullptr) return say(tr("%1 points at nothing.").arg(model.columnName(current.column())));
   if (values.empty()) return say(tr("This record points at none of %1.").arg(toQ(displayName(target->name))));
   const Scope scope = scopeOf(*target, values);
-  const ValueTuple key = model.source().key(current.row());
+  const std::optional<Step> from = placeIn(sheet);
   SheetPage* opened = openScope(scope);
-  if (opened != nullptr) way_.push_back({sheet, key, current.column(), opened, scope});
+  if (opened != nullptr && from) way_.push_back({sheet, from->key, from->column, opened, scope});
 }
 
 void MainWindow::comeBack() {
@@ -163,14 +169,15 @@ void MainWindow::goToReviewed(const RecordRef& record, const std::string& column
 
 void MainWindow::showRecordHistory() {
   SheetPage* sheet = currentSheet();
-  const int row = sheet->view().currentIndex().row();
+  const SheetModel& model = sheet->viewWithKeys().sheetModel();
+  const int row = sheet->viewWithKeys().currentIndex().row();
   if (row < 0) return;
-  if (row >= sheet->model().source().rows()) return say(tr("This record is new: nothing was applied to it yet."));
-  const ValueTuple key = sheet->model().source().key(row);
-  const QString title = sheet->model().recordTitle(row);
-  way_.push_back({sheet, key, sheet->view().currentIndex().column(), nullptr, {}});
+  if (row >= model.source().rows()) return say(tr("This record is new: nothing was applied to it yet."));
+  const ValueTuple key = model.source().key(row);
+  const QString title = model.recordTitle(row);
+  if (auto from = placeIn(sheet)) way_.push_back(std::move(*from));
   showPage(history_);
-  history_->showRecord(sheet->table().name, key, title);
+  history_->showRecord(model.table().name, key, title);
 }
 
 }  // namespace iterandum
