@@ -151,14 +151,14 @@ bool acting(MainWindow& window, Watch& watch) {
     QTest::keyClick(&view, Qt::Key_D, Qt::ControlModifier);
     if (!QTest::qWaitFor([&] { return window.desk()->changes().counts().cells > 99000; }, 120000)) return false;
     report("fill down over 100 000 records, staged", took, watch);
-    window.desk()->undo();
+    window.desk()->staged().undo();
   }
   selectRows(100000);
   begin();
   QTest::keyClick(&view, Qt::Key_Delete, Qt::ControlModifier);
   if (!QTest::qWaitFor([&] { return window.desk()->changes().counts().removed == 100000; }, 120000)) return false;
   report("removal of 100 000 records, staged", took, watch);
-  window.desk()->undo();
+  window.desk()->staged().undo();
   // The same records read and kept in memory, the barest way through the engine.
   Query query;
   query.table = &sheet->table();

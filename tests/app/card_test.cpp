@@ -46,7 +46,7 @@ class CardTest : public SheetScopeTest {
     rule.holds = holds;
     rule.stops = stops;
     rule.message = std::string("says ") + name;
-    window->desk()->saveHouseRules({rule});
+    window->desk()->kept().saveHouseRules({rule});
   }
 };
 
@@ -272,7 +272,7 @@ TEST_F(CardTest, HouseRulesAreToldWhileOneTypes) {
   key(Qt::Key_Return);
   EXPECT_EQ(Mark::Changed, sheet()->model().mark(1));
   // What broke it before just the same is nobody's fault here; a new record is judged by what it holds.
-  window->desk()->forgetHouseRule("no fives");
+  window->desk()->kept().forgetHouseRule("no fives");
   keepRule("tagged", "tag starts with T or tag no value", true);
   EXPECT_EQ(Mark::Changed, sheet()->model().mark(0));
   key(Qt::Key_N, kCtrl);
@@ -404,7 +404,7 @@ TEST_F(CardChildrenTest, WhatIsTypedIsNotLostWhenSomethingElseIsRead) {
   handsOn("inspection", 0, 2);
   type("po");
   // Names, rules and counts come and go meanwhile.
-  window->desk()->saveHouseRules({});
+  window->desk()->kept().saveHouseRules({});
   QTest::qWait(300);
   QTest::keyClicks(QApplication::focusWidget(), "or");
   key(Qt::Key_Return);

@@ -166,7 +166,7 @@ TEST_F(ConnectTest, AMarkNamesTheDatabaseAndCanForbidChanges) {
   startEmpty();
   window->open(QString::fromStdString(db.path()));
   ASSERT_TRUE(wait([&] { return window->desk() != nullptr; }));
-  EXPECT_EQ("live", window->desk()->mark().name);
+  EXPECT_EQ("live", window->desk()->kept().mark().name);
   EXPECT_FALSE(window->desk()->info().readOnly.empty());
 }
 
@@ -189,7 +189,7 @@ TEST_F(ConnectTest, WhatWasStagedBeforeTheMarkCannotBeAppliedPastIt) {
   key(Qt::Key_Return);
   goToReview();
   ASSERT_TRUE(review()->ready());
-  window->desk()->setMark({"live", "red", true});
+  window->desk()->kept().setMark({"live", "red", true});
   EXPECT_FALSE(review()->ready());
   key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
   review()->apply();

@@ -135,13 +135,13 @@ TEST_F(WindowFilesTest, ARuleIsStatedFromASheetShownAndHeldTo) {
   key(Qt::Key_A, kCtrl);
   type("no bad trees");
   key(Qt::Key_Return);
-  ASSERT_EQ(1U, window->desk()->houseRules().size()) << message().toStdString();
-  EXPECT_EQ("not (condition is above 3)", window->desk()->houseRules().front().holds);
+  ASSERT_EQ(1U, window->desk()->kept().houseRules().size()) << message().toStdString();
+  EXPECT_EQ("not (condition is above 3)", window->desk()->kept().houseRules().front().holds);
   // Kept for the next time.
   window.reset();
   start();
   openTable("tree");
-  ASSERT_EQ(1U, window->desk()->houseRules().size());
+  ASSERT_EQ(1U, window->desk()->kept().houseRules().size());
   sheet()->clearFilters();
   ASSERT_TRUE(shows("tag", "T7 T8 T9"));
   at(0, "condition");
@@ -171,7 +171,7 @@ TEST_F(WindowFilesTest, ARuleIsStatedFromASheetShownAndHeldTo) {
   type("Forget a house");
   key(Qt::Key_Return);
   choose("no bad");
-  EXPECT_TRUE(window->desk()->houseRules().empty());
+  EXPECT_TRUE(window->desk()->kept().houseRules().empty());
 }
 
 TEST_F(WindowFilesTest, RulesComeFromAFileAndOnesWithoutAPlaceStopNothing) {

@@ -30,7 +30,7 @@ class WindowLensTest : public SheetScopeTest {
   }
   void put(Lens lens) const {
     lens.table = "bed";
-    window->desk()->saveLenses({lens});
+    window->desk()->kept().saveLenses({lens});
   }
   void putLabels() const {
     Lens labels;
@@ -231,7 +231,7 @@ TEST_F(WindowLensTest, TheSentenceStaysTheSameRecordsWhenTheLensChanges) {
   EXPECT_EQ("watering_every_s: is below 345600", filters());
   filter("watering_every_s", ">= 4 d or no value");
   ASSERT_TRUE(shows("bed_id", "1 2 4")) << sentence();
-  window->desk()->forgetLens("bed", "watering_every_s");
+  window->desk()->kept().forgetLens("bed", "watering_every_s");
   EXPECT_THAT(sentence(), HasSubstr("watering_every_s is 345600 or more or watering_every_s has no value"));
   sheet()->refresh();
   ASSERT_TRUE(shows("bed_id", "1 2 4")) << sentence();
@@ -310,7 +310,7 @@ TEST_F(WindowLensTest, LensesAreKeptAndGoByFile) {
   EXPECT_EQ("is above 0.9 m", view().head().filter(4).toStdString());
   sheet()->clearFilters();
   ASSERT_TRUE(shows("girth_mm", "1.24 m 0.9 m 0.015 m no value"));
-  window->desk()->forgetLens("bed", "girth_mm");
+  window->desk()->kept().forgetLens("bed", "girth_mm");
   EXPECT_EQ("1240 900 15 no value", column("girth_mm"));
   answerWith(db.file("lenses.json"));
   key(Qt::Key_K, kCtrl);

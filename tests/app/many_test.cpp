@@ -301,7 +301,7 @@ TEST_F(ManyTest, ARecipeIsKeptUsedAndForgotten) {
   EXPECT_EQ("Kept as the recipe “regrade”.", message().toStdString());
   EXPECT_LE(acts, 10);
   key(Qt::Key_Escape);
-  ASSERT_EQ(1U, window->desk()->recipes().size());
+  ASSERT_EQ(1U, window->desk()->kept().recipes().size());
   // Another window of the same person has it, too.
   window.reset();
   start();
@@ -325,7 +325,7 @@ TEST_F(ManyTest, ARecipeAsksForWhatItNeeds) {
   recipe.questions = {{"grade", "New grade", RecipeQuestion::Kind::Number, "4"}};
   recipe.acts = {{Act::Kind::To, "condition", "{grade}", {}, {}, false, {}},
                  {Act::Kind::Compute, "note", "'now ' & {grade}", {}, {}, false, {}}};
-  window->desk()->saveRecipe(recipe);
+  window->desk()->kept().saveRecipe(recipe);
   at(2, "condition");
   key(Qt::Key_I, kCtrlShift);
   choose("grade and");
@@ -412,8 +412,8 @@ TEST_F(ManyTest, ARecipeFindsItsTable) {
   off.name = "off";
   off.acts[0].column = "colour";
   openTable("tree");
-  window->desk()->saveRecipe(recipe);
-  window->desk()->saveRecipe(off);
+  window->desk()->kept().saveRecipe(recipe);
+  window->desk()->kept().saveRecipe(off);
   key(Qt::Key_I, kCtrlShift);
   choose("captions");
   ASSERT_TRUE(wait([&] { return sheet()->table().name.name == "photo" && proved(); }));

@@ -156,7 +156,7 @@ TEST_F(ReadingTest, TheNextMarkIsFoundHoweverFarAway) {
     const RecordRef ref{{"", "many"}, {Value::integer(id)}, 0};
     edits.push_back({ref, "v", Value::integer(1), Value::integer(2)});
   }
-  window->desk()->stageEdits("two of many", edits);
+  window->desk()->staged().stageEdits("two of many", edits);
   at(5, "v");
   const auto row = [&] { return view().currentIndex().row(); };
   sheet()->nextMarked(false);
@@ -167,7 +167,7 @@ TEST_F(ReadingTest, TheNextMarkIsFoundHoweverFarAway) {
   EXPECT_TRUE(wait([&] { return row() == 139999; })) << "round: " << row();
   sheet()->nextMarked(true);
   EXPECT_TRUE(wait([&] { return row() == 149998; })) << "and back: " << row();
-  window->desk()->putAllBack();
+  window->desk()->staged().putAllBack();
   sheet()->nextMarked(false);
   EXPECT_TRUE(wait([&] { return message() == "Nothing is staged here, and nothing needs a look."; }))
       << message().toStdString();
@@ -214,7 +214,7 @@ TEST_F(ReadingTest, ALookUpThatFailsIsToldOnceAndNotAskedAtEveryPainting) {
 TEST_F(ReadingTest, CodeOfTheDatabaseIsToldBeforeItRunsAndOnce) {
   const auto stage = [&](std::int64_t to) {
     const RecordRef ref{{"", "tree"}, {Value::integer(7)}, 0};
-    window->desk()->stageEdits("grade", {{ref, "condition", Value::integer(2), Value::integer(to)}});
+    window->desk()->staged().stageEdits("grade", {{ref, "condition", Value::integer(2), Value::integer(to)}});
   };
   openTable("tree");
   stage(3);

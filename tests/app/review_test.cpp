@@ -72,10 +72,10 @@ TEST_F(ReviewTest, APartIsAppliedAndTheRestStays) {
   key(Qt::Key_Return);
   const auto* changed = changes().table({"", "species"});
   ASSERT_NE(nullptr, changed);
-  window->desk()->stageEdits("yew", {{{{"", "tree"}, {Value::integer(9)}, 0},
-                                      "species_id",
-                                      Value::integer(2),
-                                      Value::pendingKey(addedLabel(changed->added().begin()->first))}});
+  window->desk()->staged().stageEdits("yew", {{{{"", "tree"}, {Value::integer(9)}, 0},
+                                               "species_id",
+                                               Value::integer(2),
+                                               Value::pendingKey(addedLabel(changed->added().begin()->first))}});
   goToReview();
   auto* groups = window->findChild<QListWidget*>("groups");
   const auto chooseGroup = [&](const char* words) {
@@ -138,9 +138,9 @@ TEST_F(ReviewTest, APartThatIsRefusedLeavesAllStaged) {
   EXPECT_FALSE(review()->ready()) << "trees point at it";
   EXPECT_EQ(before, staged());
   // Something staged meanwhile: all of it is looked at again.
-  window->desk()->undo();
+  window->desk()->staged().undo();
   EXPECT_FALSE(window->findChild<QLabel*>("partWords")->isVisible());
-  window->desk()->redo();
+  window->desk()->staged().redo();
   EXPECT_EQ(before, staged());
   // All groups are no part.
   key(Qt::Key_A, Qt::ControlModifier);
@@ -161,8 +161,8 @@ TEST_F(ReviewTest, ManyConflictsAreSettledTogether) {
   ASSERT_NE(nullptr, many);
   ValueColumn keys;
   for (int i = 1; i <= 200; ++i) keys.push(Value::integer(i));
-  window->desk()->stageColumn("all", *many, "n", {keys}, ValueColumn(200, Value::integer(0)),
-                              ValueColumn(200, Value::integer(1)));
+  window->desk()->staged().stageColumn("all", *many, "n", {keys}, ValueColumn(200, Value::integer(0)),
+                                       ValueColumn(200, Value::integer(1)));
   db.run("UPDATE many SET n = 7");
   goToReview();
   const auto conflicts = [&] { return review()->blockingCount(); };
@@ -232,8 +232,8 @@ TEST_F(ReviewTest, ARehearsalCanBeStoppedAndDoneAgain) {
   const Table* many = window->desk()->catalogue().find({"", "many"});
   ValueColumn keys;
   for (int i = 1; i <= 20000; ++i) keys.push(Value::integer(i));
-  window->desk()->stageColumn("all", *many, "n", {keys}, ValueColumn(20000, Value::integer(0)),
-                              ValueColumn(20000, Value::integer(1)));
+  window->desk()->staged().stageColumn("all", *many, "n", {keys}, ValueColumn(20000, Value::integer(0)),
+                                       ValueColumn(20000, Value::integer(1)));
   key(Qt::Key_R, Qt::ControlModifier);
   ASSERT_TRUE(review()->busy()) << "the interface goes on while it lasts";
   auto* stop = window->findChild<QPushButton*>("railStop");

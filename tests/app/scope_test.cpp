@@ -183,7 +183,7 @@ TEST_F(SheetScopeTest, AScopeGoesOutAsAFileAndComesInAgain) {
   comeBack();
   EXPECT_EQ("T8", column("tag"));
   EXPECT_EQ("tree", sheet()->title().toStdString());
-  ASSERT_EQ(1U, window->desk()->scopes().size());
+  ASSERT_EQ(1U, window->desk()->kept().scopes().size());
   QFile broken(path);
   ASSERT_TRUE(broken.open(QIODevice::WriteOnly) && broken.write("{\"format\": 3}") > 0);
   broken.close();

@@ -15,7 +15,7 @@ class TrustTest : public WindowTest {
   }
   void stageGrade(std::int64_t tree, std::int64_t from, std::int64_t to, MainWindow& in) const {
     const RecordRef ref{{"", "tree"}, {Value::integer(tree)}, 0};
-    in.desk()->stageEdits("grade", {{ref, "condition", Value::integer(from), Value::integer(to)}});
+    in.desk()->staged().stageEdits("grade", {{ref, "condition", Value::integer(from), Value::integer(to)}});
   }
 };
 
@@ -98,7 +98,7 @@ TEST_F(TrustTest, WhatIsStagedWhileSomethingIsAppliedStaysStaged) {
   ASSERT_TRUE(window->desk()->applying().running());
   stageGrade(7, 2, 5, *window);
   stageGrade(8, 2, 4, *window);
-  window->desk()->undo();
+  window->desk()->staged().undo();
   EXPECT_EQ(2U, counts().cells) << "what is being applied is not undone";
   ASSERT_TRUE(wait([&] { return !window->desk()->applying().running() && grade(7) == "3"; }));
   EXPECT_EQ("edit 7 condition=5; edit 8 condition=4", staged());
@@ -123,7 +123,7 @@ TEST_F(TrustTest, AnApplyGoesOnWhenItsPageIsLeftOrMadeAnew) {
 TEST_F(TrustTest, AValueThatLooksLikeMarkUpIsShownAsItIs) {
   const std::string evil = "<img src='file:///dev/zero'><b>x</b>";
   const RecordRef ref{{"", "tree"}, {Value::integer(7)}, 0};
-  window->desk()->stageEdits("note", {{ref, "note", Value::text("old"), Value::text(evil)}});
+  window->desk()->staged().stageEdits("note", {{ref, "note", Value::text("old"), Value::text(evil)}});
   openTable("tree");
   goToReview();
   QCoreApplication::processEvents();

@@ -276,7 +276,7 @@ void CardPanel::addRecord(const std::optional<std::pair<std::string, Value>>& wi
     if (!state.setByDatabase) cells.emplace_back(name, state.stored);
   }
   if (with) cells.push_back(*with);
-  const std::uint64_t id = model_.desk().stageAddition(model_.table(), cells);
+  const std::uint64_t id = model_.desk().staged().stageAddition(model_.table(), cells);
   const auto row = model_.rowOfAdded(id);
   if (!row) return;
   emit rowAsked(*row);

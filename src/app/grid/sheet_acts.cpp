@@ -181,7 +181,7 @@ void SheetView::duplicateSelected() {
       }
     }
     const int first = model_.rowCount();
-    model_.desk().stageAdditions(model_.table(), copies);
+    model_.desk().staged().stageAdditions(model_.table(), copies);
     const int column = left.isEmpty() ? currentIndex().column()
                                       : static_cast<int>(*model_.table().columnIndex(left.front().toStdString()));
     goTo(first, isColumnHidden(column) ? edgeColumn(true) : column);
@@ -224,10 +224,10 @@ void SheetView::removeWithHanging() {
 }
 
 void SheetView::stageHanging(const std::vector<HangingRecords>& found) {
-  std::vector<Desk::Removal> removals;
+  std::vector<StagedWork::Removal> removals;
   QStringList words;
   for (const HangingRecords& hanging : found) {
-    Desk::Removal removal{hanging.table, {}, hanging.records};
+    StagedWork::Removal removal{hanging.table, {}, hanging.records};
     if (!hanging.table->notEditable.empty() || !hanging.table->cannotRemove.empty()) {
       return emit said(tr("Nothing was removed: records of %1 point here, and none of them can be removed.")
                            .arg(toQ(displayName(hanging.table->name))));
@@ -239,7 +239,7 @@ void SheetView::stageHanging(const std::vector<HangingRecords>& found) {
   }
   if (removals.empty()) return;
   const QString what = words.join(QStringLiteral(", "));
-  model_.desk().stageRemovals(tr("Remove %1").arg(what), removals);
+  model_.desk().staged().stageRemovals(tr("Remove %1").arg(what), removals);
   emit said(tr("To be removed: %1. The review lists them all.").arg(what));
 }
 

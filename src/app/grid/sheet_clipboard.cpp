@@ -199,7 +199,7 @@ void SheetView::addPasted(const std::vector<QStringList>& lines, const std::vect
     }
   }
   const int first = model_.rowCount();
-  model_.desk().stageAdditions(model_.table(), records);
+  model_.desk().staged().stageAdditions(model_.table(), records);
   for (const auto& [record, column, text, reason] : amiss) {
     model_.keepWrong(model_.index(first + static_cast<int>(record), column), text, reason);
   }

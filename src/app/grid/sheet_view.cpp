@@ -235,7 +235,7 @@ void SheetView::putBackCurrent() {
   if (!state.typedWrong.isEmpty()) return model_.forgetWrong(i);
   const auto owner = model_.owner(i.row(), i.column());
   if (!state.staged || !owner) return;
-  model_.desk().putBackCells(
+  model_.desk().staged().putBackCells(
       tr("Put back %1 in %2").arg(model_.columnName(i.column()), model_.ownerTitle(i.row(), i.column())),
       {{*owner, model_.column(i.column()).name, state.staged->from, {}}});
 }

@@ -389,7 +389,7 @@ void HistoryPage::showRecord(const TableName& table, const ValueTuple& key, cons
 void HistoryPage::takeBack() {
   if (!receipt_) return;
   const Reversal reversal = revertReceipt(*receipt_);
-  if (!desk_.stageChanges(toQ(reversal.changes.title), reversal.changes)) return;
+  if (!desk_.staged().stageChanges(toQ(reversal.changes.title), reversal.changes)) return;
   QStringList notes;
   for (const std::string& n : reversal.notes) notes << toQ(n);
   emit said(tr("Staged, not yet written: read it over and apply. Note: %1.").arg(notes.join(QStringLiteral("; "))));

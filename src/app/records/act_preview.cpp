@@ -289,14 +289,14 @@ void ActPreview::tell(const Ask& ask, std::span<ActedRecord> records, Parts& par
 // -----------------------------------------------------------------------------------------------------------
 
 void ActPreview::stage(const QString& title) {
-  std::vector<Desk::ColumnEdits> edits;
+  std::vector<StagedWork::ColumnEdits> edits;
   for (std::size_t c = 0; c < parts_->parts.size(); ++c) {
     Parts::Part& part = parts_->parts[c];
     if (part.to.empty()) continue;
     edits.push_back({acts_->columns()[c]->name, std::move(part.keys), std::move(part.from), std::move(part.to)});
   }
   stop();
-  if (!edits.empty()) model_.desk().stageColumns(title, model_.table(), std::move(edits));
+  if (!edits.empty()) model_.desk().staged().stageColumns(title, model_.table(), std::move(edits));
 }
 
 }  // namespace iterandum

@@ -25,7 +25,7 @@ bool HouseRuleWatch::Broken::speaksOf(std::size_t column) const {
 
 void HouseRuleWatch::readAgain() {
   rules_.clear();
-  for (const HouseRule& rule : desk_.houseRules()) {
+  for (const HouseRule& rule : desk_.kept().houseRules()) {
     // One that cannot be read is said by the review.
     auto read = readRule(rule, contextNow(desk_.catalogue()));
     if (!read || read->table->name != table_.name) continue;

@@ -221,7 +221,7 @@ Result<void> ManyRecords::stage(const Records& records, const std::vector<std::p
   if (edits.empty()) return {};
   const QString where = records.size() == 1 ? toQ(recordInWords(model_.table().name, records.front().ref.key))
                                             : tr("%n record(s)", "", static_cast<int>(records.size()));
-  model_.desk().stageEdits(tr("%1 in %2").arg(what, where), edits);
+  model_.desk().staged().stageEdits(tr("%1 in %2").arg(what, where), edits);
   return {};
 }
 
@@ -236,7 +236,8 @@ Result<void> ManyRecords::stageFromFirst(const Records& records, const std::vect
       if (one) edits.push_back(std::move(*one));
     }
   }
-  model_.desk().stageEdits(tr("Fill to the right in %n record(s)", "", static_cast<int>(records.size())), edits);
+  model_.desk().staged().stageEdits(tr("Fill to the right in %n record(s)", "", static_cast<int>(records.size())),
+                                    edits);
   return {};
 }
 
@@ -271,7 +272,7 @@ std::vector<ManyRecords::Refusal> ManyRecords::stageCells(const Records& records
     if (*one) edits.push_back(std::move(**one));
   }
   if (partly == Partly::Never && !refused.empty()) return refused;
-  if (!edits.empty()) model_.desk().stageEdits(title, edits);
+  if (!edits.empty()) model_.desk().staged().stageEdits(title, edits);
   return refused;
 }
 
@@ -285,7 +286,7 @@ void ManyRecords::remove(const Records& records) {
     refs.push_back(record.ref);
     stored.push_back(record.stored);
   }
-  if (!refs.empty()) model_.desk().stageRemovals(model_.table(), refs, stored);
+  if (!refs.empty()) model_.desk().staged().stageRemovals(model_.table(), refs, stored);
 }
 
 }  // namespace iterandum

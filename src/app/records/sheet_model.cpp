@@ -37,12 +37,12 @@ SheetModel::SheetModel(Desk& desk, const Table& table, QObject* parent)
     askRules();
   });
   connect(&rules_, &RuleWatch::answered, this, [this] { showAgain(0, rowCount() - 1); });
-  connect(&desk_, &Desk::houseRulesChanged, this, [this] {
+  connect(&desk_.kept(), &KeptSettings::houseRulesChanged, this, [this] {
     houseRules_.readAgain();
     showAgain(0, rowCount() - 1);
   });
   connect(&rules_, &RuleWatch::said, this, &SheetModel::said);
-  connect(&desk_, &Desk::stagedChanged, this, &SheetModel::stagedChanged);
+  connect(&desk_.staged(), &StagedWork::changed, this, &SheetModel::stagedChanged);
   connect(&desk_.lenses(), &Lenses::changed, this, [this] {
     showAgain(0, rowCount() - 1);
     emit headerDataChanged(Qt::Horizontal, 0, columnCount() - 1);
@@ -165,7 +165,7 @@ void SheetModel::takeCell(const Held& held, std::size_t column, CellState& out) 
   if (out.staged && held.stored != nullptr) {
     out.somebodyElse = !sameValue(out.stored, out.staged->from) && !sameValue(out.stored, out.staged->to);
   }
-  out.found = out.staged && desk_.hasFinding(held.table->name, held.ref.key, described.name);
+  out.found = out.staged && desk_.marks().hasFinding(held.table->name, held.ref.key, described.name);
 }
 
 CellState SheetModel::cell(int row, int column) const {
@@ -202,7 +202,7 @@ Mark SheetModel::mark(int row) const {
   const TableChanges* changes = desk_.changes().table(table_.name);
   const auto number = changes == nullptr ? std::nullopt : changes->find(record.key);
   if (number && (changes->isRemoved(*number) || changes->isEdited(*number)) &&
-      desk_.hasFinding(table_.name, record.key, {})) {
+      desk_.marks().hasFinding(table_.name, record.key, {})) {
     return Mark::Query;
   }
   if (number && changes->isRemoved(*number)) return source_.isGone(row) ? Mark::Query : Mark::Removed;
@@ -219,7 +219,7 @@ Mark SheetModel::mark(int row) const {
       if (wrong_.contains(wrongKey(record, columnName(c).toStdString()))) return Mark::Query;
     }
   }
-  return desk_.wasApplied(table_.name, record.key) ? Mark::Applied : Mark::None;
+  return desk_.marks().wasApplied(table_.name, record.key) ? Mark::Applied : Mark::None;
 }
 
 QVariant SheetModel::data(const QModelIndex& index, int role) const {
@@ -314,7 +314,7 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
   QString where = tr("%n record(s)", "", static_cast<int>(edits.size()));
   if (edits.size() == 1) where = ownerTitle(cells.front().row(), cells.front().column());
   if (!othersSaid.isEmpty()) where += tr(" (%1)").arg(othersSaid);
-  desk_.stageEdits(tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where), edits);
+  desk_.staged().stageEdits(tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where), edits);
   if (edits.size() == 1) {
     if (const auto* house = houseBroken(cells.front().row()); house != nullptr) emit said(house->words);
   }
@@ -375,7 +375,7 @@ int SheetModel::addRecord() {
     emit said(reason);
     return -1;
   }
-  desk_.stageAddition(table_, heldByAll_);
+  desk_.staged().stageAddition(table_, heldByAll_);
   return rowCount() - 1;
 }
 
@@ -398,7 +398,7 @@ void SheetModel::putBack(const std::vector<int>& rows) {
     if (m != Mark::None && m != Mark::Applied) refs.push_back(ref(row));
     for (int c = 0; c < columnCount(); ++c) wrong_.remove(wrongKey(ref(row), columnName(c).toStdString()));
   }
-  if (!refs.empty()) desk_.putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs);
+  if (!refs.empty()) desk_.staged().putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs);
 }
 
 QString SheetModel::titleOf(const Held& held) const {
@@ -429,7 +429,7 @@ QString SheetModel::titleOf(const Held& held) const {
 QString SheetModel::recordTitle(int row) const { return titleOf(heldOf(row)); }
 
 bool SheetModel::anyMayNeedALook() const {
-  if (!wrong_.isEmpty() || rules_.any() || desk_.hasFindings(table_.name)) return true;
+  if (!wrong_.isEmpty() || rules_.any() || desk_.marks().hasFindings(table_.name)) return true;
   // What somebody else changed is known of the records that are loaded.
   const QList<int> loaded = source_.loadedRows();
   return std::any_of(loaded.begin(), loaded.end(), [this](int row) { return mark(row) == Mark::Query; });

@@ -97,14 +97,16 @@ void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std:
     layout->addWidget(b, 0, Qt::AlignTop);
   };
   if (mine.size() == findings.size()) {
-    button("keepAllMine", tr("Keep mine in all"),
-           [this, mine] { desk_.keepMine(tr("Keep mine in %n record(s)", "", static_cast<int>(mine.size())), mine); });
+    button("keepAllMine", tr("Keep mine in all"), [this, mine] {
+      desk_.staged().keepMine(tr("Keep mine in %n record(s)", "", static_cast<int>(mine.size())), mine);
+    });
     button("takeAllTheirs", tr("Take theirs in all"), [this, mine] {
-      desk_.putBackCells(tr("Take theirs in %n record(s)", "", static_cast<int>(mine.size())), mine);
+      desk_.staged().putBackCells(tr("Take theirs in %n record(s)", "", static_cast<int>(mine.size())), mine);
     });
   } else {
-    button("putAllOfThemBack", tr("Put all of them back"),
-           [this, refs] { desk_.putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs); });
+    button("putAllOfThemBack", tr("Put all of them back"), [this, refs] {
+      desk_.staged().putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs);
+    });
   }
   button("showAllOfThem", tr("Show them"), [this, table = group.table] { emit findingsAsked(table); });
   detail_->addWidget(box);
@@ -156,14 +158,15 @@ void ReviewPage::addFinding(const Finding& f) {
   };
   if (conflict && f.to) {
     const CellEdit cell{ref, f.column, *f.now, *f.to};
-    button(tr("Keep mine"), [this, cell] { desk_.keepMine(tr("Keep mine in %1").arg(toQ(cell.column)), {cell}); });
+    button(tr("Keep mine"),
+           [this, cell] { desk_.staged().keepMine(tr("Keep mine in %1").arg(toQ(cell.column)), {cell}); });
     button(tr("Take theirs"),
-           [this, cell] { desk_.putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
+           [this, cell] { desk_.staged().putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
   }
   button(tr("Go there"), [this, ref, column = f.column] { emit recordAsked(ref, column); });
   if (f.blocks)
     button(tr("Put back"),
-           [this, ref, name = recordName(f.change)] { desk_.putBack(tr("Put back %1").arg(name), {ref}); });
+           [this, ref, name = recordName(f.change)] { desk_.staged().putBack(tr("Put back %1").arg(name), {ref}); });
   ways->setRowStretch(ways->rowCount(), 1);
   layout->addLayout(ways);
   detail_->addWidget(box);

@@ -155,12 +155,12 @@ void ReviewPage::putGroupBack() {
   if (group.action == Action::Edit) {
     std::vector<CellEdit> cells;
     for (const std::uint32_t c : group.changes) cells.push_back({refs_[c], group.column, {}, {}});
-    desk_.putBackCells(title, cells);
+    desk_.staged().putBackCells(title, cells);
     return;
   }
   std::vector<RecordRef> records;
   for (const std::uint32_t c : group.changes) records.push_back(refs_[c]);
-  desk_.putBack(title, records);
+  desk_.staged().putBack(title, records);
 }
 
 }  // namespace iterandum

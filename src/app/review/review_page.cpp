@@ -115,8 +115,8 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
       emit stateChanged();
     }
   };
-  connect(&desk_, &Desk::stagedChanged, this, lookAgain);
-  connect(&desk_, &Desk::houseRulesChanged, this, lookAgain);
+  connect(&desk_.staged(), &StagedWork::changed, this, lookAgain);
+  connect(&desk_.kept(), &KeptSettings::houseRulesChanged, this, lookAgain);
 }
 
 void ReviewPage::showView(int view) {
@@ -199,7 +199,7 @@ void ReviewPage::rehearse() {
   }
   loadNames();
   wantNames();
-  if (const auto news = desk_.tellOnce(runningCode(desk_.catalogue(), list_)); !news.empty()) {
+  if (const auto news = desk_.kept().tellOnce(runningCode(desk_.catalogue(), list_)); !news.empty()) {
     QString words = toQ(visibleText(runningCodeInWords(news)));
     words[0] = words[0].toUpper();
     emit told(words + QLatin1Char('.'));
@@ -207,7 +207,7 @@ void ReviewPage::rehearse() {
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(
       this,
-      [list = list_, kept = desk_.houseRules(), rehearse = desk_.info().readOnly.empty()](
+      [list = list_, kept = desk_.kept().houseRules(), rehearse = desk_.info().readOnly.empty()](
           Session& session, Progress& progress) -> Result<Rehearsed> {
         // Read anew: the structure may have changed since the database was opened.
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
@@ -285,11 +285,11 @@ void ReviewPage::watchApplying() {
 
 // For sheets that ask for records with a finding.
 void ReviewPage::keepFindings() {
-  std::vector<Desk::FoundCell> found;
+  std::vector<RecordMarks::FoundCell> found;
   for (const Finding& f : review_->findings) {
     if (f.blocks && !f.key.empty()) found.push_back({f.table, f.key, f.column});
   }
-  desk_.setFindings(std::move(found));
+  desk_.marks().setFindings(std::move(found));
 }
 
 void ReviewPage::saveChangeFile(const QString& path) {

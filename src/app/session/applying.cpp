@@ -17,8 +17,8 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
   desk_.behind().cancelAll();
   progress_ = desk_.front().post(
       this,
-      [list, kept = desk_.houseRules(), byChange = additionsByChange(changes, list), path = desk_.storeThread().path()](
-          Session& session, Progress& progress) -> Result<Outcome> {
+      [list, kept = desk_.kept().houseRules(), byChange = additionsByChange(changes, list),
+       path = desk_.storeThread().path()](Session& session, Progress& progress) -> Result<Outcome> {
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
         StoreReceiptKeeper keeper(*store);
@@ -69,9 +69,9 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::
             .arg(momentInWords(result.receipt->appliedAt), toQ(result.afterwards->text()));
   }
   emit written();
-  desk_.markApplied(*result.receipt);
+  desk_.marks().markApplied(*result.receipt, desk_.catalogue());
   if (part) message += QLatin1Char(' ') + tr("What was not chosen is staged still.");
-  desk_.forgetApplied(gestures, outcome->added, part);
+  desk_.staged().forgetApplied(gestures, outcome->added, part);
   emit applied(message);
   lookAgain(*result.receipt);
 }

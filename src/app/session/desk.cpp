@@ -1,59 +1,30 @@
 #include "app/session/desk.h"
 
-#include <algorithm>
-
-#include "core/store/log_owner.h"
-
 namespace iterandum {
-
-QString recordText(const RecordRef& ref) {
-  QString text = QString::number(ref.addedId);
-  for (const Value& v : ref.key) text += QLatin1Char('\n') + toQ(canonicalText(v));
-  return text;
-}
 
 Desk::Desk(std::shared_ptr<StoreThread> storeThread, QObject* parent)
     : QObject(parent),
       storeThread_(std::move(storeThread)),
-      log_(std::make_shared<std::int64_t>(0)),
-      logOwner_(newLogOwner()),
-      applying_(std::make_unique<Applying>(*this)) {}
-
-Desk::~Desk() {
-  storeThread_->post(
-      nullptr, [log = log_](Store& store) { return *log == 0 ? Status() : store.releaseStaged(*log); },
-      [](Status&&) {});
+      applying_(std::make_unique<Applying>(*this)),
+      kept_(std::make_unique<KeptSettings>(storeThread_)),
+      staged_(std::make_unique<StagedWork>(storeThread_, [this] { return applying_->running(); })) {
+  connectParts();
 }
 
-void Desk::keepStaged(std::function<Status(Store&, std::int64_t)> work) {
-  storeThread_->post(
-      this,
-      [log = log_, address = info_.address, owner = logOwner_, work = std::move(work)](Store& store) -> Status {
-        if (*log == 0) {
-          ITERANDUM_ASSIGN(*log, store.newStaged(address, owner));
-        }
-        return work(store, *log);
-      },
-      [this](Status&& status) {
-        if (status) return;
-        keepAllNext_ = true;
-        emit storeFailed(tr("What you staged is not on disk: %1. It is tried again with what you do next.")
-                             .arg(toQ(status.error().text())));
-      });
-}
-
-void Desk::keepAll() {
-  keepAllNext_ = false;
-  std::vector<std::string> packed;
-  for (const Gesture& gesture : changes_.gestures()) packed.push_back(packGesture(gesture));
-  keepStaged([packed = std::move(packed), position = changes_.position()](Store& s, std::int64_t log) {
-    return s.replaceStaged(log, packed, position);
+void Desk::connectParts() {
+  connect(staged_.get(), &StagedWork::touched, this, [this](const Gesture& g) { marks_.forgetFindings(g); });
+  connect(staged_.get(), &StagedWork::said, this, &Desk::said);
+  connect(staged_.get(), &StagedWork::storeFailed, this, &Desk::storeFailed);
+  connect(kept_.get(), &KeptSettings::storeFailed, this, &Desk::storeFailed);
+  connect(kept_.get(), &KeptSettings::markChanged, this, &Desk::takeMark);
+  connect(kept_.get(), &KeptSettings::readableChanged, this, [this] {
+    names_->chooseReadable(kept_->readable());
+    emit names_->named();
   });
-}
-
-void Desk::keep(std::function<Status(Store&)> work) {
-  storeThread_->post(this, std::move(work), [this](Status&& status) {
-    if (!status) emit storeFailed(tr("What you staged is not on disk: %1").arg(toQ(status.error().text())));
+  connect(kept_.get(), &KeptSettings::referencesChanged, this, [this] {
+    const auto before = catalogue_;  // pages speak of its tables until they are made anew
+    useCatalogue();
+    emit catalogueChanged();
   });
 }
 
@@ -69,375 +40,77 @@ void Desk::open(const std::string& address, const OpenOptions& options) {
     useCatalogue();
     behind_.openLater(address, options);
     indexing_.openLater(address, options);
-    keep([info = info_](Store& s) { return s.rememberDatabase(info.address, info.title); });
-    restoreStaged();
+    restore();
   });
 }
 
-void Desk::restoreStaged() {
+void Desk::restore() {
+  struct Restored {
+    KeptSettings::Restored kept;
+    StagedLog log;
+  };
+  kept_->setAddress(info_.address);
+  staged_->setAddress(info_.address);
+  storeThread_->post(
+      this, [info = info_](Store& store) { return store.rememberDatabase(info.address, info.title); },
+      [this](Status&& status) {
+        if (!status) emit storeFailed(tr("Iterandum's own file cannot be written: %1").arg(toQ(status.error().text())));
+      });
   storeThread_->post(
       this,
-      [log = log_, address = info_.address, owner = logOwner_](Store& store) {
-        auto restored = readKept(store, address, owner);
-        if (restored) *log = restored->log.id;
-        return restored;
+      [address = info_.address, claim = staged_->claim()](Store& store) -> Result<Restored> {
+        Restored out;
+        ITERANDUM_ASSIGN(out.kept, KeptSettings::read(store, address));
+        ITERANDUM_ASSIGN(out.log, claim(store));
+        return out;
       },
       [this](Result<Restored>&& restored) {
         if (restored) {
-          takeKept(std::move(*restored));
+          kept_->take(std::move(restored->kept));
+          staged_->take(std::move(restored->log));
+          takeMark();
+          useCatalogue();
         } else {
           emit storeFailed(tr("What was staged before could not be read, and is left where it is: %1")
                                .arg(toQ(restored.error().text())));
         }
         emit opened();
-        emit stagedChanged();
+        emit staged_->changed();
       });
 }
 
-void Desk::takeMark(const DatabaseMark& mark) {
-  mark_ = mark;
+void Desk::takeMark() {
   info_.readOnly = readOnlyBySession_;
-  if (info_.readOnly.empty() && mark.readOnly) {
+  if (info_.readOnly.empty() && kept_->mark().readOnly) {
     info_.readOnly = tr("it is marked as not to be changed (Ctrl+Shift+M)").toStdString();
   }
+  staged_->setReadOnly(info_.readOnly);
 }
 
-void Desk::setMark(const DatabaseMark& mark) {
-  takeMark(mark);
-  keep([address = info_.address, mark](Store& s) { return s.setMark(address, mark); });
-  emit markChanged();
+void Desk::useCatalogue() {
+  const std::vector<StatedReference>& stated = kept_->statedReferences();
+  catalogue_ = stated.empty() ? declared_ : std::make_shared<const Catalogue>(declared_->withReferences(stated));
+  for (DatabaseSession* session : {&front_, &behind_, &indexing_}) session->useCatalogue(catalogue_);
+  staged_->useCatalogue(catalogue_);
+  names_ = std::make_unique<ReferenceNames>(front_, catalogue_);
+  names_->chooseReadable(kept_->readable());
+  lent_ = std::make_unique<LentRecords>(front_, catalogue_);
+  kept_->useCatalogue(catalogue_);
 }
 
-void Desk::stage(Gesture gesture) {
-  if (!info_.readOnly.empty()) {
-    emit said(tr("Nothing can be staged: %1.").arg(toQ(info_.readOnly)));
-    return;
-  }
-  const std::size_t position = changes_.position();
-  if (!keepAllNext_) {
-    keepStaged([position, packed = packGesture(gesture)](Store& s, std::int64_t log) {
-      return s.appendGesture(log, position, packed);
-    });
-  }
-  forgetFindings(gesture);
-  changes_.apply(std::move(gesture));
-  if (keepAllNext_) keepAll();
-  emit stagedChanged();
+void Desk::forgetReferences() {
+  names_->forget();
+  lent_->forget();
 }
 
-GesturePart Desk::partFor(GesturePart::Kind kind, const Table& table) {
-  GesturePart part;
-  part.kind = kind;
-  part.table = table.name;
-  part.keyColumns = table.writeKeyColumns();
-  part.keys.resize(part.keyColumns.size());
-  return part;
+ConditionContext Desk::conditions() const {
+  ConditionContext context = contextNow(*catalogue_);
+  context.staged = [this](const Table& table, const std::string& column, KnownOf what) {
+    if (what == KnownOf::Applied) return marks_.appliedKeys(table);
+    return what == KnownOf::Finding ? marks_.foundKeys(table, column) : staged_->stagedKeys(table, column);
+  };
+  context.names = [this](const Table& table) { return names_->shownBy(table); };
+  return context;
 }
-
-// What is so already, staged or stored: no gesture, which Undo would take back without anything to be seen.
-bool Desk::isSoAlready(const CellEdit& edit) const {
-  const TableChanges* changes = changes_.table(edit.record.table);
-  if (edit.record.isAdded()) {
-    if (changes == nullptr || !changes->added().contains(edit.record.addedId)) return false;
-    const auto& cells = changes->added().at(edit.record.addedId).cells;
-    const auto cell = cells.find(edit.column);
-    return cell != cells.end() && sameValue(cell->second, edit.to);
-  }
-  const auto number = changes == nullptr ? std::nullopt : changes->find(edit.record.key);
-  const auto staged = number ? changes->cell(*number, edit.column) : std::nullopt;
-  return staged ? sameValue(staged->from, edit.from) && sameValue(staged->to, edit.to) : sameValue(edit.from, edit.to);
-}
-
-void Desk::stageEdits(const QString& title, const std::vector<CellEdit>& edits) {
-  // One part for each table and column, of existing and of new records.
-  std::map<std::tuple<TableName, std::string, bool>, GesturePart> parts;
-  for (const CellEdit& e : edits) {
-    const Table* table = catalogue_->find(e.record.table);
-    if (table == nullptr || isSoAlready(e)) continue;
-    const bool added = e.record.isAdded();
-    auto [it, isNew] = parts.try_emplace({e.record.table, e.column, added});
-    GesturePart& part = it->second;
-    if (isNew) {
-      part = partFor(added ? GesturePart::Kind::EditAdded : GesturePart::Kind::Edit, *table);
-      part.column = e.column;
-    }
-    if (added) {
-      part.addedIds.push_back(e.record.addedId);
-    } else {
-      for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(e.record.key[k]);
-      part.from.push(e.from);
-    }
-    part.to.push(e.to);
-  }
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  for (auto& [key, part] : parts) gesture.parts.push_back(std::move(part));
-  if (!gesture.parts.empty()) stage(std::move(gesture));
-}
-
-void Desk::stageColumn(const QString& title, const Table& table, const std::string& column,
-                       std::vector<ValueColumn> keys, ValueColumn from, ValueColumn to) {
-  std::vector<ColumnEdits> edits(1);
-  edits[0] = {column, std::move(keys), std::move(from), std::move(to)};
-  stageColumns(title, table, std::move(edits));
-}
-
-void Desk::stageColumns(const QString& title, const Table& table, std::vector<ColumnEdits> edits) {
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  for (ColumnEdits& edit : edits) {
-    GesturePart part = partFor(GesturePart::Kind::Edit, table);
-    part.column = edit.column;
-    part.keys = std::move(edit.keys);
-    part.from = std::move(edit.from);
-    part.to = std::move(edit.to);
-    gesture.parts.push_back(std::move(part));
-  }
-  stage(std::move(gesture));
-}
-
-std::uint64_t Desk::stageAddition(const Table& table, const std::vector<std::pair<std::string, Value>>& cells) {
-  const std::uint64_t id = changes_.nextAddedId();
-  stageAdditions(table, {cells});
-  return id;
-}
-
-void Desk::stageAdditions(const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records) {
-  if (records.empty()) return;
-  std::uint64_t id = changes_.nextAddedId();
-  Gesture gesture;
-  gesture.title =
-      records.size() == 1
-          ? tr("New record in %1").arg(toQ(table.name.name)).toStdString()
-          : tr("%n new record(s) in %1", "", static_cast<int>(records.size())).arg(toQ(table.name.name)).toStdString();
-  GesturePart add = partFor(GesturePart::Kind::Add, table);
-  std::map<std::string, GesturePart> edits;
-  for (const auto& cells : records) {
-    add.addedIds.push_back(id);
-    for (const auto& [column, value] : cells) {
-      GesturePart& edit = edits.try_emplace(column, partFor(GesturePart::Kind::EditAdded, table)).first->second;
-      edit.column = column;
-      edit.addedIds.push_back(id);
-      edit.to.push(value);
-    }
-    ++id;
-  }
-  gesture.parts.push_back(std::move(add));
-  for (auto& [column, edit] : edits) gesture.parts.push_back(std::move(edit));
-  stage(std::move(gesture));
-}
-
-void Desk::stageRemovals(const Table& table, const std::vector<RecordRef>& refs,
-                         const std::vector<ValueTuple>& records) {
-  const QString title = tr("Remove %n record(s) of %1", "", static_cast<int>(refs.size())).arg(toQ(table.name.name));
-  stageRemovals(title, {{&table, refs, records}});
-}
-
-void Desk::stageRemovals(const QString& title, const std::vector<Removal>& removals) {
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  for (const Removal& removal : removals) {
-    GesturePart remove = partFor(GesturePart::Kind::Remove, *removal.table);
-    // A row id names the record; it is no cell of it.
-    for (const Column& column : removal.table->columns) remove.recordColumns.push_back(column.name);
-    remove.records.resize(remove.recordColumns.size());
-    GesturePart drop = partFor(GesturePart::Kind::DropAdded, *removal.table);
-    for (std::size_t i = 0; i < removal.refs.size(); ++i) {
-      if (removal.refs[i].isAdded()) {
-        drop.addedIds.push_back(removal.refs[i].addedId);
-        continue;
-      }
-      for (std::size_t k = 0; k < remove.keys.size(); ++k) remove.keys[k].push(removal.refs[i].key[k]);
-      for (std::size_t c = 0; c < remove.records.size(); ++c) remove.records[c].push(removal.records[i][c]);
-    }
-    if (remove.rows() > 0) gesture.parts.push_back(std::move(remove));
-    if (!drop.addedIds.empty()) gesture.parts.push_back(std::move(drop));
-  }
-  if (!gesture.parts.empty()) stage(std::move(gesture));
-}
-
-void Desk::putBack(const QString& title, const std::vector<RecordRef>& records) {
-  std::map<std::pair<TableName, bool>, GesturePart> parts;
-  for (const RecordRef& ref : records) {
-    const Table* table = catalogue_->find(ref.table);
-    if (table == nullptr) continue;
-    auto [it, isNew] = parts.try_emplace({ref.table, ref.isAdded()});
-    if (isNew) it->second = partFor(ref.isAdded() ? GesturePart::Kind::DropAdded : GesturePart::Kind::PutBack, *table);
-    if (ref.isAdded()) {
-      it->second.addedIds.push_back(ref.addedId);
-    } else {
-      for (std::size_t k = 0; k < it->second.keys.size(); ++k) it->second.keys[k].push(ref.key[k]);
-    }
-  }
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  for (auto& [key, part] : parts) gesture.parts.push_back(std::move(part));
-  if (!gesture.parts.empty()) stage(std::move(gesture));
-}
-
-void Desk::putBackCells(const QString& title, const std::vector<CellEdit>& cells) {
-  stageDecided(GesturePart::Kind::PutBackCells, title, cells);
-}
-
-void Desk::keepMine(const QString& title, const std::vector<CellEdit>& cells) {
-  stageDecided(GesturePart::Kind::KeepMine, title, cells);
-}
-
-// The cells of a column are one part, however many they are.
-void Desk::stageDecided(GesturePart::Kind kind, const QString& title, const std::vector<CellEdit>& cells) {
-  std::map<std::pair<TableName, std::string>, GesturePart> parts;
-  for (const CellEdit& cell : cells) {
-    const Table* table = catalogue_->find(cell.record.table);
-    if (table == nullptr || cell.record.isAdded()) continue;
-    const auto [at, isNew] = parts.try_emplace({cell.record.table, cell.column});
-    GesturePart& part = at->second;
-    if (isNew) {
-      part = partFor(kind, *table);
-      part.column = cell.column;
-    }
-    for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(cell.record.key[k]);
-    if (kind == GesturePart::Kind::KeepMine) part.from.push(cell.from);
-  }
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  for (auto& [column, part] : parts) gesture.parts.push_back(std::move(part));
-  if (!gesture.parts.empty()) stage(std::move(gesture));
-}
-
-void Desk::putAllBack() {
-  std::vector<RecordRef> all;
-  for (const TableChanges* table : changes_.tables()) {
-    for (std::uint32_t r = 0; r < table->records(); ++r) {
-      if (table->isEdited(r) || table->isRemoved(r)) all.push_back({table->name(), table->key(r), 0});
-    }
-    for (const auto& [id, record] : table->added()) all.push_back({table->name(), {}, id});
-  }
-  putBack(tr("Put all back"), all);
-}
-
-bool Desk::stageChanges(const QString& title, const ChangeList& list) {
-  for (const ChangeBlock& block : list.blocks()) {
-    const Table* table = catalogue_->find(block.table);
-    const bool named =
-        table != nullptr && (block.action == Action::Add || block.keyColumns == table->writeKeyColumns());
-    if (named) continue;
-    emit said(
-        table == nullptr
-            ? tr("It cannot be taken back here: there is no table %1 any more.").arg(toQ(displayName(block.table)))
-            : tr("It cannot be taken back here: it names records of %1 in another way than this window does. "
-                 "“iterandum-cli revert” and “apply” can.")
-                  .arg(toQ(displayName(block.table))));
-    return false;
-  }
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  std::uint64_t id = changes_.nextAddedId();
-  for (const ChangeBlock& block : list.blocks()) {
-    const Table& table = *catalogue_->find(block.table);
-    GesturePart part = partFor(block.action == Action::Add      ? GesturePart::Kind::Add
-                               : block.action == Action::Remove ? GesturePart::Kind::Remove
-                                                                : GesturePart::Kind::Edit,
-                               table);
-    if (block.action == Action::Add) {
-      for (std::size_t row = 0; row < block.rows(); ++row) part.addedIds.push_back(id++);
-      gesture.parts.push_back(part);
-      part.kind = GesturePart::Kind::EditAdded;
-    } else {
-      part.keys = block.keys;
-    }
-    if (block.action == Action::Remove) {
-      for (const ChangeBlock::Cells& cells : block.cells) {
-        part.recordColumns.push_back(cells.column);
-        part.records.push_back(cells.from);
-      }
-      gesture.parts.push_back(std::move(part));
-      continue;
-    }
-    for (const ChangeBlock::Cells& cells : block.cells) {
-      GesturePart edit = part;
-      edit.column = cells.column;
-      if (block.action == Action::Edit) edit.from = cells.hasFrom ? cells.from : ValueColumn(block.rows(), Value());
-      edit.to = cells.to;
-      gesture.parts.push_back(std::move(edit));
-    }
-  }
-  if (!gesture.parts.empty()) stage(std::move(gesture));
-  return true;
-}
-
-// What is being applied cannot be undone by Undo: by its receipt it can, when it is there.
-bool Desk::heldByApplying() {
-  if (!applying_->running()) return false;
-  emit said(tr("What is staged is being applied; wait a moment. Afterwards the history takes it back."));
-  return true;
-}
-
-void Desk::keepPosition() {
-  if (keepAllNext_) return keepAll();
-  keepStaged([position = changes_.position()](Store& s, std::int64_t log) { return s.setPosition(log, position); });
-}
-
-void Desk::undo() {
-  if (heldByApplying() || !changes_.canUndo()) return;
-  forgetFindings(changes_.lastGesture());
-  changes_.undo();
-  keepPosition();
-  emit stagedChanged();
-}
-
-void Desk::redo() {
-  if (heldByApplying() || !changes_.canRedo()) return;
-  forgetFindings(changes_.nextGesture());
-  changes_.redo();
-  keepPosition();
-  emit stagedChanged();
-}
-
-void Desk::forgetApplied(std::size_t gestures, const AppliedAdditions& added, const std::optional<SplitChanges>& part) {
-  if (part) {
-    // As if it had been staged so: the part, the rest, and what came since.
-    std::vector<Gesture> all{part->part, part->rest};
-    const std::vector<Gesture>& now = changes_.gestures();
-    const std::size_t later = changes_.position() - std::min(gestures, changes_.position());
-    all.insert(all.end(), now.begin() + static_cast<std::ptrdiff_t>(changes_.position() - later),
-               now.begin() + static_cast<std::ptrdiff_t>(changes_.position()));
-    changes_.replaceAll(std::move(all));
-    gestures = 1;
-  }
-  changes_.forgetApplied(gestures, added);
-  keepAll();
-  emit stagedChanged();
-}
-
-void Desk::markApplied(const Receipt& receipt) {
-  applied_.clear();
-  for (const ReceiptBlock& block : receipt.blocks) {
-    const Table* table = catalogue_->find(block.table);
-    if (table == nullptr || block.after.empty()) continue;
-    std::vector<std::size_t> at;
-    for (const std::string& column : table->writeKeyColumns()) {
-      at.push_back(static_cast<std::size_t>(std::find(block.columns.begin(), block.columns.end(), column) -
-                                            block.columns.begin()));
-    }
-    for (std::size_t r = 0; r < block.rows(); ++r) {
-      if (block.outcomes[r] != Outcome::Applied) continue;
-      ValueTuple key;
-      for (const std::size_t c : at) key.push_back(block.after[c].at(r));
-      applied_[block.table].emplace(std::move(key), true);
-    }
-  }
-}
-
-bool Desk::wasApplied(const TableName& table, const ValueTuple& key) const {
-  const auto it = applied_.find(table);
-  return it != applied_.end() && it->second.contains(key);
-}
-
-std::size_t Desk::appliedCount(const TableName& table) const {
-  const auto it = applied_.find(table);
-  return it == applied_.end() ? 0 : it->second.size();
-}
-
-void Desk::clearApplied() { applied_.clear(); }
 
 }  // namespace iterandum

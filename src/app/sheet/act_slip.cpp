@@ -41,12 +41,12 @@ ActSlip::ActSlip(SheetView& view, SheetModel& model, QWidget* parent) : QWidget(
   const auto again = [this] {
     if (isVisible()) askSoon();
   };
-  connect(&model_.desk(), &Desk::stagedChanged, this, again);
+  connect(&model_.desk().staged(), &StagedWork::changed, this, again);
   // The names of the records that references point at come by and by.
   connect(&model_.desk().names(), &ReferenceNames::named, this, [this] {
     if (isVisible() && preview_->isAsked()) proof_->show(*preview_, true);
   });
-  connect(&model_.desk(), &Desk::recipesChanged, this, [this] { fillKinds(); });
+  connect(&model_.desk().kept(), &KeptSettings::recipesChanged, this, [this] { fillKinds(); });
   connect(&model_.source(), &RecordSource::counted, this, [this, again] {
     if (isVisible()) setWhat();
     again();
@@ -249,7 +249,7 @@ void ActSlip::fillKinds() {
                                             {tr("is tidied"), Kind::Tidy},
                                             {tr("takes the value of another column"), Kind::Other}};
   for (const auto& [words, kind] : kinds) kind_->addItem(words, static_cast<int>(kind));
-  for (const iterandum::Recipe& r : model_.desk().recipes()) {
+  for (const iterandum::Recipe& r : model_.desk().kept().recipes()) {
     const auto table = parseTableName(r.table);
     if (table && model_.desk().catalogue().find(*table) == &model_.table()) {
       kind_->addItem(tr("Recipe: %1").arg(toQ(r.name)), static_cast<int>(Kind::Recipe));
@@ -269,7 +269,7 @@ ActSlip::Kind ActSlip::kind() const { return static_cast<Kind>(kind_->currentDat
 const Recipe* ActSlip::recipe() const {
   const QString prefix = tr("Recipe: %1").arg(QString());
   const std::string name = kind_->currentText().mid(prefix.size()).toStdString();
-  for (const iterandum::Recipe& r : model_.desk().recipes()) {
+  for (const iterandum::Recipe& r : model_.desk().kept().recipes()) {
     if (kind() == Kind::Recipe && r.name == name) return &r;
   }
   return nullptr;

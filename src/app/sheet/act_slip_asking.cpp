@@ -291,7 +291,7 @@ void ActSlip::keepRecipe() {
   kept.name = name.toStdString();
   kept.table = displayName(model_.table().name);
   kept.acts = acts_;
-  model_.desk().saveRecipe(kept);
+  model_.desk().kept().saveRecipe(kept);
   naming_->hide();
   recipeName_->clear();
   emit told(tr("Kept as the recipe “%1”.").arg(name));

@@ -237,7 +237,7 @@ void FileSlip::take(Result<Found>&& found) {
 void FileSlip::stage() {
   if (!corrections_ || !stage_->isEnabled()) return;
   const QString title = tr("Corrections from %1").arg(QFileInfo(path_).fileName());
-  if (!model_.desk().stageChanges(title, corrections_->changes)) return;
+  if (!model_.desk().staged().stageChanges(title, corrections_->changes)) return;
   emit told(tr("%n record(s) staged from the file.", "",
                static_cast<int>(corrections_->counts.changing + corrections_->counts.added)));
   corrections_.reset();

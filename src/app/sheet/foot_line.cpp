@@ -166,7 +166,7 @@ FootLine::FootLine(SheetView& view, SheetModel& model, QWidget* parent) : QFrame
   connect(view_.selectionModel(), &QItemSelectionModel::selectionChanged, this, later);
   connect(view_.selectionModel(), &QItemSelectionModel::currentChanged, this, later);
   connect(&model_, &QAbstractItemModel::modelReset, this, later);
-  connect(&model_.desk(), &Desk::stagedChanged, this, later);
+  connect(&model_.desk().staged(), &StagedWork::changed, this, later);
   // What is only loaded by and by changes nothing about a selection whose values were read by themselves.
   connect(&model_, &QAbstractItemModel::dataChanged, this, [this] {
     if (view_.selectedCellCount() <= 1) soon_->start();

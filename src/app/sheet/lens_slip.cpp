@@ -259,14 +259,14 @@ void LensSlip::look() {
 void LensSlip::take() {
   const auto chosen = lens();
   if (!chosen) return;
-  model_.desk().saveLenses({*chosen});
+  model_.desk().kept().saveLenses({*chosen});
   emit told(
       tr("%1 is shown and typed through its lens; what is stored stays as it is.").arg(model_.columnName(column_)));
   emit leaveAsked();
 }
 
 void LensSlip::takeOff() {
-  model_.desk().forgetLens(displayName(model_.ownerTable(column_).name), model_.column(column_).name);
+  model_.desk().kept().forgetLens(displayName(model_.ownerTable(column_).name), model_.column(column_).name);
   emit told(tr("%1 is shown as stored again.").arg(model_.columnName(column_)));
   emit leaveAsked();
 }

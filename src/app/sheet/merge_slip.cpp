@@ -26,7 +26,7 @@ MergeSlip::MergeSlip(SheetView& view, SheetModel& model, QWidget* parent)
   connect(&model_.desk().names(), &ReferenceNames::named, this, [this] {
     if (isVisible() && !records_.empty()) fill();
   });
-  connect(&model_.desk(), &Desk::stagedChanged, this, [this] {
+  connect(&model_.desk().staged(), &StagedWork::changed, this, [this] {
     if (isVisible() && !records_.empty()) plan();
   });
 }
@@ -361,7 +361,7 @@ void MergeSlip::stage() {
   const QString title = tr("Merge %n record(s) into %1", "", static_cast<int>(keys_.size() - 1)).arg(nameOf(keep));
   const ChangeList changes = std::move(plan_->changes);
   ++asked_;
-  if (!model_.desk().stageChanges(title, changes)) return;
+  if (!model_.desk().staged().stageChanges(title, changes)) return;
   emit told(tr("Staged: %1.").arg(title));
   emit leaveAsked();
 }

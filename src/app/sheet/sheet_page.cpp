@@ -316,7 +316,7 @@ void SheetPage::setScopeName(const QString& name, const Scope& saved) {
 
 void SheetPage::refresh() {
   place_->remember();
-  desk_.clearApplied();
+  desk_.marks().clearApplied();
   scope_->read();
   desk_.forgetReferences();
 }
@@ -331,7 +331,7 @@ void SheetPage::readAgain() {
 
 void SheetPage::lookForLeft() {
   const Condition where = model_.source().where();
-  const std::size_t applied = desk_.appliedCount(model_.table().name);
+  const std::size_t applied = desk_.marks().appliedCount(model_.table().name);
   if (!lookForLeft_ || !model_.source().complete()) return;
   lookForLeft_ = false;
   if (applied == 0 || where.op == Condition::Op::All) return;

@@ -54,7 +54,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
   layout->addWidget(messages_);
   markBar_ = new MarkBar(centre);
   layout->addWidget(markBar_);
-  connect(markBar_, &MarkBar::kept, this, [this](const DatabaseMark& mark) { desk_->setMark(mark); });
+  connect(markBar_, &MarkBar::kept, this, [this](const DatabaseMark& mark) { desk_->kept().setMark(mark); });
   rail_ = new Rail(centre);
   layout->addWidget(rail_);
   palette_ = new CommandPalette(centre);
@@ -64,7 +64,7 @@ MainWindow::MainWindow(std::string storePath, std::unique_ptr<SecretStore> secre
   connect(start_, &StartPage::trialAsked, this, &MainWindow::tryOut);
   connect(start_, &StartPage::stopAsked, this, &MainWindow::stopOpening);
   connect(rail_, &Rail::undoAsked, this, &MainWindow::undo);
-  connect(rail_, &Rail::putAllBackAsked, this, [this] { desk_->putAllBack(); });
+  connect(rail_, &Rail::putAllBackAsked, this, [this] { desk_->staged().putAllBack(); });
   connect(rail_, &Rail::reviewAsked, this, &MainWindow::showReview);
   connect(rail_, &Rail::rehearseAsked, this, [this] { review_->rehearse(); });
   connect(rail_, &Rail::saveAsked, this, &MainWindow::saveChangeFile);
@@ -136,7 +136,7 @@ void MainWindow::buildPages() {
   for (QWidget* page : std::initializer_list<QWidget*>{catalogue_, review_, history_}) pages_->addWidget(page);
   connect(catalogue_, &CataloguePage::openAsked, this, &MainWindow::openTable);
   connect(catalogue_, &CataloguePage::scopeAsked, this, [this](const QString& name) {
-    for (const SavedScope& saved : desk_->scopes()) {
+    for (const SavedScope& saved : desk_->kept().scopes()) {
       if (toQ(saved.name) == name) openScope(saved.scope, name);
     }
   });
@@ -212,8 +212,8 @@ void MainWindow::updateRail() {
     state.canUndo = desk_->changes().canUndo();
     if (state.canUndo) state.last = toQ(desk_->changes().lastGesture().title);
     state.readOnly = toQ(desk_->info().readOnly);
-    state.markName = toQ(desk_->mark().name);
-    state.markColour = toQ(desk_->mark().colour);
+    state.markName = toQ(desk_->kept().mark().name);
+    state.markColour = toQ(desk_->kept().mark().colour);
     state.onReview = pages_->currentWidget() == review_;
     state.busy = review_->busy();
     state.ready = review_->ready();

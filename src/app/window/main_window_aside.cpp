@@ -58,8 +58,8 @@ void MainWindow::updateAside() {
         const Roles& r = roles();
         QStringList html;
         if (!aside->tipsSeen) html << firstWords();
-        if (!desk_->scopes().empty()) html << asideHead(tr("Saved scopes"));
-        for (const SavedScope& saved : desk_->scopes()) {
+        if (!desk_->kept().scopes().empty()) html << asideHead(tr("Saved scopes"));
+        for (const SavedScope& saved : desk_->kept().scopes()) {
           const QString target = QString::fromLatin1(QUrl::toPercentEncoding(toQ(saved.name)));
           html << QStringLiteral(
                       "<p style='margin:6px 0'><a href='scope:%1' style='color:%2'>%3</a><br>"

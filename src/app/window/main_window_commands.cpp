@@ -98,7 +98,8 @@ void MainWindow::buildStagedCommands() {
       "redo", tr("Redo"), keys(tr("Ctrl+Y"), tr("Ctrl+Shift+Z")), [this] { redo(); },
       [this] { return desk_ != nullptr && desk_->changes().canRedo(); });
   c.add(
-      "put-all-back", tr("Put all back"), keys(tr("Ctrl+Shift+Backspace")), [this] { desk_->putAllBack(); }, staged);
+      "put-all-back", tr("Put all back"), keys(tr("Ctrl+Shift+Backspace")), [this] { desk_->staged().putAllBack(); },
+      staged);
   const auto rehearse = [this] { pages_->currentWidget() == review_ ? review_->rehearse() : showReview(); };
   c.add("rehearse", tr("Rehearse again"), keys(tr("Ctrl+Shift+R")), rehearse, staged);
   c.add(
@@ -293,13 +294,13 @@ void MainWindow::buildColumnCommands() {
       "reference.state", tr("State what this column points at"), {}, [this] { stateReference(); }, sheet);
   c.add(
       "reference.forget", tr("Forget what was stated about references"), {}, [this] { forgetReference(); },
-      [this] { return desk_ != nullptr && !desk_->statedReferences().empty(); });
+      [this] { return desk_ != nullptr && !desk_->kept().statedReferences().empty(); });
 }
 
 void MainWindow::buildScopeCommands() {
   const auto sheet = [this] { return currentSheet() != nullptr; };
   const auto open = [this] { return desk_ != nullptr; };
-  const auto saved = [this] { return desk_ != nullptr && !desk_->scopes().empty(); };
+  const auto saved = [this] { return desk_ != nullptr && !desk_->kept().scopes().empty(); };
   Commands& c = *commands_;
   c.under(tr("Sheets and scopes"));
   c.add("sheet.read", tr("Read again"), keys(tr("F5")), onSheet(this, &SheetPage::refresh), sheet);
@@ -318,7 +319,7 @@ void MainWindow::buildScopeCommands() {
   };
   c.add("scope.open", tr("Open a saved scope"), keys(tr("Ctrl+Alt+O")), openSaved, saved);
   const auto forget = [this] {
-    palette_->open(scopeEntries([this](const SavedScope& s) { desk_->forgetScope(s.name); }),
+    palette_->open(scopeEntries([this](const SavedScope& s) { desk_->kept().forgetScope(s.name); }),
                    tr("Forget which saved scope?"));
   };
   c.add("scope.forget", tr("Forget a saved scope"), {}, forget, saved);
@@ -330,7 +331,7 @@ void MainWindow::buildScopeCommands() {
 
 void MainWindow::buildRecipeCommands() {
   const auto open = [this] { return desk_ != nullptr; };
-  const auto any = [this] { return desk_ != nullptr && !desk_->recipes().empty(); };
+  const auto any = [this] { return desk_ != nullptr && !desk_->kept().recipes().empty(); };
   Commands& c = *commands_;
   c.under(tr("Recipes"));
   c.add(
@@ -348,7 +349,7 @@ void MainWindow::buildRecipeCommands() {
   c.add(
       "recipe.forget", tr("Forget a recipe"), {},
       [this] {
-        palette_->open(recipeEntries([this](const Recipe& r) { desk_->forgetRecipe(r.name); }),
+        palette_->open(recipeEntries([this](const Recipe& r) { desk_->kept().forgetRecipe(r.name); }),
                        tr("Forget which recipe?"));
       },
       any);
@@ -357,7 +358,7 @@ void MainWindow::buildRecipeCommands() {
 void MainWindow::buildRuleCommands() {
   const auto open = [this] { return desk_ != nullptr; };
   const auto sheet = [this] { return currentSheet() != nullptr; };
-  const auto any = [this] { return desk_ != nullptr && !desk_->houseRules().empty(); };
+  const auto any = [this] { return desk_ != nullptr && !desk_->kept().houseRules().empty(); };
   Commands& c = *commands_;
   c.under(tr("House rules"));
   c.add(
@@ -371,7 +372,7 @@ void MainWindow::buildRuleCommands() {
   c.add("rule.show", tr("Records that break a house rule"), keys(tr("Ctrl+Shift+P")),
         choose(tr("That break which rule?"), [this](const HouseRule& r) { showBreaking(r); }), any);
   c.add("rule.forget", tr("Forget a house rule"), {},
-        choose(tr("Forget which rule?"), [this](const HouseRule& r) { desk_->forgetHouseRule(r.name); }), any);
+        choose(tr("Forget which rule?"), [this](const HouseRule& r) { desk_->kept().forgetHouseRule(r.name); }), any);
   c.add(
       "rule.export", tr("Export the house rules as a file"), {}, [this] { exportRules(); }, any);
   c.add(

@@ -99,11 +99,11 @@ void MainWindow::tryOut(const OpenWish& wish) {
       });
 }
 
-void MainWindow::openMark() { markBar_->open(desk_->mark()); }
+void MainWindow::openMark() { markBar_->open(desk_->kept().mark()); }
 
 void MainWindow::showTitle() {
   const QString title = toQ(desk_->info().title);
-  const QString mark = toQ(desk_->mark().name);
+  const QString mark = toQ(desk_->kept().mark().name);
   title_->setText(title + QStringLiteral(" ▾"));
   title_->setToolTip(tr("%1\nEverything that can be done (F10)").arg(toQ(desk_->info().address)));
   setWindowTitle(mark.isEmpty() ? tr("%1 – Iterandum").arg(title) : tr("%1 (%2) – Iterandum").arg(title, mark));
@@ -119,15 +119,15 @@ void MainWindow::databaseOpened() {
   dropPages();
   desk_ = std::move(opening_);
   buildPages();
-  connect(desk_.get(), &Desk::stagedChanged, this, &MainWindow::updateRail);
-  connect(desk_.get(), &Desk::stagedChanged, messages_, &Messages::acted);
+  connect(&desk_->staged(), &StagedWork::changed, this, &MainWindow::updateRail);
+  connect(&desk_->staged(), &StagedWork::changed, messages_, &Messages::acted);
   connect(desk_.get(), &Desk::storeFailed, this, [this](const QString& m) { say(m); });
   connect(desk_.get(), &Desk::said, this, [this](const QString& m) { say(m); });
-  connect(desk_.get(), &Desk::markChanged, this, [this] {
+  connect(&desk_->kept(), &KeptSettings::markChanged, this, [this] {
     updateRail();
     showTitle();
   });
-  connect(desk_.get(), &Desk::scopesChanged, this, &MainWindow::updateAside);
+  connect(&desk_->kept(), &KeptSettings::scopesChanged, this, &MainWindow::updateAside);
   connect(desk_.get(), &Desk::catalogueChanged, this, [this] { rebuildPages(false); });
   showTitle();
   messages_->hide();

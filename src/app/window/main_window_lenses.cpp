@@ -23,7 +23,7 @@ void MainWindow::importLenses() {
   if (!*file) return;
   const auto lenses = lensesFromJson((*file)->text);
   if (!lenses) return refuse((*file)->path, lenses.error().text());
-  desk_->saveLenses(*lenses);
+  desk_->kept().saveLenses(*lenses);
   const std::vector<std::string>& unfit = desk_->lenses().unfit();
   if (!unfit.empty()) return say(tr("Kept, but nothing is seen through it: %1").arg(toQ(unfit.front())));
   say(tr("%n lens(es) taken over.", "", static_cast<int>(lenses->size())), true);

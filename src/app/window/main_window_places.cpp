@@ -25,16 +25,16 @@ bool MainWindow::typingTaken(const QString& before) {
 // --- undo ------------------------------------------------------------------------------------------------------------
 
 void MainWindow::undo() {
-  if (desk_->applying().running()) return desk_->undo();  // which says why it cannot be
+  if (desk_->applying().running()) return desk_->staged().undo();  // which says why it cannot be
   const Gesture gesture = desk_->changes().lastGesture();
-  desk_->undo();
+  desk_->staged().undo();
   goToChanged(gesture);
 }
 
 void MainWindow::redo() {
-  if (desk_->applying().running()) return desk_->redo();
+  if (desk_->applying().running()) return desk_->staged().redo();
   const Gesture gesture = desk_->changes().nextGesture();
-  desk_->redo();
+  desk_->staged().redo();
   goToChanged(gesture);
 }
 

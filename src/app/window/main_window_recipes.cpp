@@ -8,7 +8,7 @@ namespace iterandum {
 
 std::vector<CommandPalette::Entry> MainWindow::recipeEntries(const std::function<void(const Recipe&)>& run) const {
   std::vector<CommandPalette::Entry> out;
-  for (const Recipe& recipe : desk_->recipes()) {
+  for (const Recipe& recipe : desk_->kept().recipes()) {
     QStringList acts;
     for (const Act& act : recipe.acts) acts << toQ(actInWords(act));
     out.push_back({toQ(recipe.name), toQ(recipe.table) + QStringLiteral(": ") + acts.join(QStringLiteral(", ")), true,
@@ -50,7 +50,7 @@ void MainWindow::importRecipe() {
   if (!*file) return;
   const auto recipe = recipeFromJson((*file)->text);
   if (!recipe) return refuse((*file)->path, recipe.error().text());
-  desk_->saveRecipe(*recipe);
+  desk_->kept().saveRecipe(*recipe);
   say(tr("Kept as the recipe “%1”.").arg(toQ(recipe->name)), true);
 }
 

@@ -8,7 +8,7 @@ namespace iterandum {
 
 std::vector<CommandPalette::Entry> MainWindow::ruleEntries(const std::function<void(const HouseRule&)>& run) const {
   std::vector<CommandPalette::Entry> out;
-  for (const HouseRule& rule : desk_->houseRules()) {
+  for (const HouseRule& rule : desk_->kept().houseRules()) {
     const QString level = rule.stops ? tr("stops") : tr("warns");
     const QString aside = tr("%1, %2: %3").arg(toQ(rule.table), level, toQ(rule.holds));
     out.push_back({toQ(rule.name), aside, true, [run, rule] { run(rule); }});
@@ -38,7 +38,7 @@ void MainWindow::stateRule(bool stops) {
   const auto keep = [this, rule](const QString& name) {
     HouseRule named = rule;
     named.name = name.toStdString();
-    desk_->saveHouseRules({named});
+    desk_->kept().saveHouseRules({named});
     say(tr("“%1” is a house rule now: the review holds to it. %2 shows what breaks it.")
             .arg(name, QKeySequence(tr("Ctrl+Shift+P")).toString(QKeySequence::NativeText)),
         true);
@@ -63,7 +63,7 @@ void MainWindow::showBreaking(const HouseRule& rule) {
 
 void MainWindow::exportRules() {
   const auto path = exportDocument(this, {tr("Export the house rules as a file"), tr("House rules (*.json)")},
-                                   QStringLiteral("house.rules.json"), rulesToJson(desk_->houseRules()));
+                                   QStringLiteral("house.rules.json"), rulesToJson(desk_->kept().houseRules()));
   if (!path) return say(tr("The house rules could not be written: %1").arg(toQ(path.error().message)));
   if (*path) say(tr("Written to %1.").arg(**path), true);
 }
@@ -79,7 +79,7 @@ void MainWindow::importRules() {
   if (!*file) return;
   const auto rules = rulesFromJson((*file)->text);
   if (!rules) return refuse((*file)->path, rules.error().text());
-  desk_->saveHouseRules(*rules);
+  desk_->kept().saveHouseRules(*rules);
   // Those that this database has no place for are kept, and said.
   std::vector<std::string> unread;
   (void)readableRules(*rules, contextNow(desk_->catalogue()), unread);

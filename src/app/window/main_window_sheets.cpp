@@ -23,13 +23,13 @@ void MainWindow::openTable(const TableName& name) {
   for (SheetPage* sheet : sheets_) {
     if (sheet->table().name == name && sheet->scopeName().isEmpty()) return showPage(sheet);
   }
-  showPage(addSheet(*table, layoutFrom(displayName(name), desk_->layout(*table))));
+  showPage(addSheet(*table, layoutFrom(displayName(name), desk_->kept().layout(*table))));
 }
 
 // How somebody laid the columns of a table is kept from its plain sheet; what is saved under a name keeps its own.
 void MainWindow::keepLayouts() {
   for (const SheetPage* sheet : sheets_) {
-    if (sheet->scopeName().isEmpty()) desk_->keepLayout(sheet->table(), layoutText(sheet->look()));
+    if (sheet->scopeName().isEmpty()) desk_->kept().keepLayout(sheet->table(), layoutText(sheet->look()));
   }
 }
 
@@ -42,13 +42,13 @@ void MainWindow::keepSheets() {
     if (std::any_of(look.scope.filters.begin(), look.scope.filters.end(), isOfNow)) continue;
     open.push_back({sheet->scopeName().toStdString(), std::move(look), sheet == lastSheet_});
   }
-  desk_->keepOpenSheets(openSheetsText(open));
+  desk_->kept().keepOpenSheets(openSheetsText(open));
 }
 
 void MainWindow::openKeptSheets() {
   constexpr std::size_t kMost = 12;
   SheetPage* current = nullptr;
-  std::vector<OpenSheet> kept = openSheetsFrom(desk_->openSheets());
+  std::vector<OpenSheet> kept = openSheetsFrom(desk_->kept().openSheets());
   if (kept.size() > kMost) kept.resize(kMost);
   for (const OpenSheet& sheet : kept) {
     const Table* table = nullptr;
@@ -57,7 +57,7 @@ void MainWindow::openKeptSheets() {
     }
     if (table == nullptr || !table->unusable.empty()) continue;
     SheetPage* page = addSheet(*table, sheet.look);
-    for (const SavedScope& saved : desk_->scopes()) {
+    for (const SavedScope& saved : desk_->kept().scopes()) {
       if (saved.name == sheet.name) page->setScopeName(toQ(saved.name), saved.scope);
     }
     if (sheet.current) current = page;
@@ -90,7 +90,7 @@ SheetPage* MainWindow::openScope(const Scope& scope, const QString& name) {
     }
   }
   SheetLook look;
-  if (scope.columns.empty()) look = layoutFrom(scope.table, desk_->layout(*read->table));
+  if (scope.columns.empty()) look = layoutFrom(scope.table, desk_->kept().layout(*read->table));
   std::vector<std::string> columns = scope.columns.empty() ? look.scope.columns : scope.columns;
   look.scope = scope;
   look.scope.columns = std::move(columns);
@@ -148,7 +148,7 @@ void MainWindow::refreshSheets() {
 
 std::vector<CommandPalette::Entry> MainWindow::scopeEntries(const std::function<void(const SavedScope&)>& run) const {
   std::vector<CommandPalette::Entry> out;
-  for (const SavedScope& saved : desk_->scopes()) {
+  for (const SavedScope& saved : desk_->kept().scopes()) {
     out.push_back(
         {toQ(saved.name), tr("saved scope of %1").arg(toQ(saved.scope.table)), true, [run, saved] { run(saved); }});
   }
@@ -159,7 +159,7 @@ void MainWindow::saveScope() {
   SheetPage* sheet = currentSheet();
   const auto save = [this, sheet](const QString& name) {
     const Scope scope = sheet->scope().scope();
-    desk_->saveScope({name.toStdString(), scope});
+    desk_->kept().saveScope({name.toStdString(), scope});
     sheet->setScopeName(name, scope);
     say(tr("Saved as “%1”. It is on the catalogue page, and opens from there or by its name (Ctrl+K).").arg(name),
         true);
@@ -191,7 +191,7 @@ void MainWindow::importScope() {
   if (!scope) return refuse((*file)->path, scope.error().text());
   // Kept first, so that it is not lost where the database has no such table just now.
   const std::string name = scope->first.empty() ? scope->second.table : scope->first;
-  desk_->saveScope({name, scope->second});
+  desk_->kept().saveScope({name, scope->second});
   openScope(scope->second, toQ(name));
 }
 
@@ -277,16 +277,16 @@ void MainWindow::chooseReadable() {
   for (const Column& c : target->columns) {
     const bool used = std::find(now.begin(), now.end(), c.name) != now.end();
     entries.push_back({toQ(c.name), used ? tr("used now") : QString(), true,
-                       [this, target, name = c.name] { desk_->chooseReadable(*target, {name}); }});
+                       [this, target, name = c.name] { desk_->kept().chooseReadable(*target, {name}); }});
     if (!used && !now.empty()) {
       entries.push_back(
           {toQ(now.front() + " · " + c.name), tr("both"), true, [this, target, first = now.front(), name = c.name] {
-             desk_->chooseReadable(*target, {first, name});
+             desk_->kept().chooseReadable(*target, {first, name});
            }});
     }
   }
-  entries.push_back(
-      {tr("As it was at first"), tr("chosen by itself"), true, [this, target] { desk_->chooseReadable(*target, {}); }});
+  entries.push_back({tr("As it was at first"), tr("chosen by itself"), true,
+                     [this, target] { desk_->kept().chooseReadable(*target, {}); }});
   palette_->open(std::move(entries), tr("Call records of %1 by what?").arg(toQ(target->name.name)));
 }
 
@@ -301,7 +301,7 @@ void MainWindow::stateReference() {
       const StatedReference reference{sheet->table().name, own, target.name, c.name};
       if (!desk_->catalogue().cannotState(reference).empty()) continue;
       entries.push_back({toQ(displayName(target.name) + "." + c.name), tr("one record each"), true,
-                         [this, reference] { desk_->stateReference(reference); }});
+                         [this, reference] { desk_->kept().stateReference(reference); }});
     }
   }
   if (entries.empty()) return say(tr("%1 points at something already, or there is no key to point at.").arg(toQ(own)));
@@ -310,10 +310,10 @@ void MainWindow::stateReference() {
 
 void MainWindow::forgetReference() {
   std::vector<CommandPalette::Entry> entries;
-  for (const StatedReference& r : desk_->statedReferences()) {
+  for (const StatedReference& r : desk_->kept().statedReferences()) {
     entries.push_back({toQ(displayName(r.table) + "." + r.column),
                        toQ("→ " + displayName(r.target) + "." + r.targetColumn), true,
-                       [this, r] { desk_->forgetReference(r); }});
+                       [this, r] { desk_->kept().forgetReference(r); }});
   }
   palette_->open(std::move(entries), tr("Forget which?"));
 }

@@ -1,0 +1,391 @@
+#include "app/session/staged_work.h"
+
+#include <algorithm>
+#include <map>
+#include <tuple>
+
+#include "app/values/shown_value.h"
+#include "core/store/log_owner.h"
+
+namespace iterandum {
+
+StagedWork::StagedWork(std::shared_ptr<StoreThread> storeThread, std::function<bool()> applying)
+    : storeThread_(std::move(storeThread)),
+      applying_(std::move(applying)),
+      log_(std::make_shared<std::int64_t>(0)),
+      logOwner_(newLogOwner()) {}
+
+StagedWork::~StagedWork() {
+  storeThread_->post(
+      nullptr, [log = log_](Store& store) { return *log == 0 ? Status() : store.releaseStaged(*log); },
+      [](Status&&) {});
+}
+
+std::function<Result<StagedLog>(Store&)> StagedWork::claim() const {
+  return [log = log_, address = address_, owner = logOwner_](Store& store) {
+    Result<StagedLog> claimed = store.claimStaged(address, owner);
+    if (claimed) *log = claimed->id;
+    return claimed;
+  };
+}
+
+void StagedWork::take(StagedLog&& log) {
+  sayWhatWasLeft(log);
+  changes_.restore(std::move(log.gestures), log.position);
+}
+
+void StagedWork::keepStaged(std::function<Status(Store&, std::int64_t)> work) {
+  storeThread_->post(
+      this,
+      [log = log_, address = address_, owner = logOwner_, work = std::move(work)](Store& store) -> Status {
+        if (*log == 0) {
+          ITERANDUM_ASSIGN(*log, store.newStaged(address, owner));
+        }
+        return work(store, *log);
+      },
+      [this](Status&& status) {
+        if (status) return;
+        keepAllNext_ = true;
+        emit storeFailed(tr("What you staged is not on disk: %1. It is tried again with what you do next.")
+                             .arg(toQ(status.error().text())));
+      });
+}
+
+void StagedWork::keepAll() {
+  keepAllNext_ = false;
+  std::vector<std::string> packed;
+  for (const Gesture& gesture : changes_.gestures()) packed.push_back(packGesture(gesture));
+  keepStaged([packed = std::move(packed), position = changes_.position()](Store& s, std::int64_t log) {
+    return s.replaceStaged(log, packed, position);
+  });
+}
+
+void StagedWork::sayWhatWasLeft(const StagedLog& log) {
+  if (log.setAside > 0) {
+    emit storeFailed(tr("%n thing(s) that you staged before could not be read and were set aside; the rest is here.",
+                        "", static_cast<int>(log.setAside)));
+  } else if (log.left > 0) {
+    emit said(tr("Another window left staged work for this database; a further window will show it."));
+  } else if (log.openElsewhere > 0) {
+    emit said(tr("This database is open in another window too; each has its own staged work."));
+  }
+}
+
+std::shared_ptr<const KeyList> StagedWork::stagedKeys(const Table& table, const std::string& column) const {
+  auto list = std::make_shared<KeyList>();
+  list->keys.resize(table.writeKeyColumns().size());
+  const TableChanges* changes = changes_.table(table.name);
+  for (std::uint32_t r = 0; changes != nullptr && r < changes->records(); ++r) {
+    const bool removed = changes->isRemoved(r);
+    const bool edited = column.empty() ? changes->isEdited(r) : changes->cell(r, column).has_value();
+    if (!removed && !edited) continue;
+    const ValueTuple key = changes->key(r);
+    for (std::size_t k = 0; k < list->keys.size() && k < key.size(); ++k) list->keys[k].push(key[k]);
+  }
+  return list;
+}
+
+void StagedWork::stage(Gesture gesture) {
+  if (!readOnly_.empty()) {
+    emit said(tr("Nothing can be staged: %1.").arg(toQ(readOnly_)));
+    return;
+  }
+  const std::size_t position = changes_.position();
+  if (!keepAllNext_) {
+    keepStaged([position, packed = packGesture(gesture)](Store& s, std::int64_t log) {
+      return s.appendGesture(log, position, packed);
+    });
+  }
+  emit touched(gesture);
+  changes_.apply(std::move(gesture));
+  if (keepAllNext_) keepAll();
+  emit changed();
+}
+
+GesturePart StagedWork::partFor(GesturePart::Kind kind, const Table& table) {
+  GesturePart part;
+  part.kind = kind;
+  part.table = table.name;
+  part.keyColumns = table.writeKeyColumns();
+  part.keys.resize(part.keyColumns.size());
+  return part;
+}
+
+// What is so already, staged or stored: no gesture, which Undo would take back without anything to be seen.
+bool StagedWork::isSoAlready(const CellEdit& edit) const {
+  const TableChanges* changes = changes_.table(edit.record.table);
+  if (edit.record.isAdded()) {
+    if (changes == nullptr || !changes->added().contains(edit.record.addedId)) return false;
+    const auto& cells = changes->added().at(edit.record.addedId).cells;
+    const auto cell = cells.find(edit.column);
+    return cell != cells.end() && sameValue(cell->second, edit.to);
+  }
+  const auto number = changes == nullptr ? std::nullopt : changes->find(edit.record.key);
+  const auto staged = number ? changes->cell(*number, edit.column) : std::nullopt;
+  return staged ? sameValue(staged->from, edit.from) && sameValue(staged->to, edit.to) : sameValue(edit.from, edit.to);
+}
+
+void StagedWork::stageEdits(const QString& title, const std::vector<CellEdit>& edits) {
+  // One part for each table and column, of existing and of new records.
+  std::map<std::tuple<TableName, std::string, bool>, GesturePart> parts;
+  for (const CellEdit& e : edits) {
+    const Table* table = catalogue_->find(e.record.table);
+    if (table == nullptr || isSoAlready(e)) continue;
+    const bool added = e.record.isAdded();
+    auto [it, isNew] = parts.try_emplace({e.record.table, e.column, added});
+    GesturePart& part = it->second;
+    if (isNew) {
+      part = partFor(added ? GesturePart::Kind::EditAdded : GesturePart::Kind::Edit, *table);
+      part.column = e.column;
+    }
+    if (added) {
+      part.addedIds.push_back(e.record.addedId);
+    } else {
+      for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(e.record.key[k]);
+      part.from.push(e.from);
+    }
+    part.to.push(e.to);
+  }
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (auto& [key, part] : parts) gesture.parts.push_back(std::move(part));
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void StagedWork::stageColumn(const QString& title, const Table& table, const std::string& column,
+                             std::vector<ValueColumn> keys, ValueColumn from, ValueColumn to) {
+  std::vector<ColumnEdits> edits(1);
+  edits[0] = {column, std::move(keys), std::move(from), std::move(to)};
+  stageColumns(title, table, std::move(edits));
+}
+
+void StagedWork::stageColumns(const QString& title, const Table& table, std::vector<ColumnEdits> edits) {
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (ColumnEdits& edit : edits) {
+    GesturePart part = partFor(GesturePart::Kind::Edit, table);
+    part.column = edit.column;
+    part.keys = std::move(edit.keys);
+    part.from = std::move(edit.from);
+    part.to = std::move(edit.to);
+    gesture.parts.push_back(std::move(part));
+  }
+  stage(std::move(gesture));
+}
+
+std::uint64_t StagedWork::stageAddition(const Table& table, const std::vector<std::pair<std::string, Value>>& cells) {
+  const std::uint64_t id = changes_.nextAddedId();
+  stageAdditions(table, {cells});
+  return id;
+}
+
+void StagedWork::stageAdditions(const Table& table,
+                                const std::vector<std::vector<std::pair<std::string, Value>>>& records) {
+  if (records.empty()) return;
+  std::uint64_t id = changes_.nextAddedId();
+  Gesture gesture;
+  gesture.title =
+      records.size() == 1
+          ? tr("New record in %1").arg(toQ(table.name.name)).toStdString()
+          : tr("%n new record(s) in %1", "", static_cast<int>(records.size())).arg(toQ(table.name.name)).toStdString();
+  GesturePart add = partFor(GesturePart::Kind::Add, table);
+  std::map<std::string, GesturePart> edits;
+  for (const auto& cells : records) {
+    add.addedIds.push_back(id);
+    for (const auto& [column, value] : cells) {
+      GesturePart& edit = edits.try_emplace(column, partFor(GesturePart::Kind::EditAdded, table)).first->second;
+      edit.column = column;
+      edit.addedIds.push_back(id);
+      edit.to.push(value);
+    }
+    ++id;
+  }
+  gesture.parts.push_back(std::move(add));
+  for (auto& [column, edit] : edits) gesture.parts.push_back(std::move(edit));
+  stage(std::move(gesture));
+}
+
+void StagedWork::stageRemovals(const Table& table, const std::vector<RecordRef>& refs,
+                               const std::vector<ValueTuple>& records) {
+  const QString title = tr("Remove %n record(s) of %1", "", static_cast<int>(refs.size())).arg(toQ(table.name.name));
+  stageRemovals(title, {{&table, refs, records}});
+}
+
+void StagedWork::stageRemovals(const QString& title, const std::vector<Removal>& removals) {
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (const Removal& removal : removals) {
+    GesturePart remove = partFor(GesturePart::Kind::Remove, *removal.table);
+    // A row id names the record; it is no cell of it.
+    for (const Column& column : removal.table->columns) remove.recordColumns.push_back(column.name);
+    remove.records.resize(remove.recordColumns.size());
+    GesturePart drop = partFor(GesturePart::Kind::DropAdded, *removal.table);
+    for (std::size_t i = 0; i < removal.refs.size(); ++i) {
+      if (removal.refs[i].isAdded()) {
+        drop.addedIds.push_back(removal.refs[i].addedId);
+        continue;
+      }
+      for (std::size_t k = 0; k < remove.keys.size(); ++k) remove.keys[k].push(removal.refs[i].key[k]);
+      for (std::size_t c = 0; c < remove.records.size(); ++c) remove.records[c].push(removal.records[i][c]);
+    }
+    if (remove.rows() > 0) gesture.parts.push_back(std::move(remove));
+    if (!drop.addedIds.empty()) gesture.parts.push_back(std::move(drop));
+  }
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void StagedWork::putBack(const QString& title, const std::vector<RecordRef>& records) {
+  std::map<std::pair<TableName, bool>, GesturePart> parts;
+  for (const RecordRef& ref : records) {
+    const Table* table = catalogue_->find(ref.table);
+    if (table == nullptr) continue;
+    auto [it, isNew] = parts.try_emplace({ref.table, ref.isAdded()});
+    if (isNew) it->second = partFor(ref.isAdded() ? GesturePart::Kind::DropAdded : GesturePart::Kind::PutBack, *table);
+    if (ref.isAdded()) {
+      it->second.addedIds.push_back(ref.addedId);
+    } else {
+      for (std::size_t k = 0; k < it->second.keys.size(); ++k) it->second.keys[k].push(ref.key[k]);
+    }
+  }
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (auto& [key, part] : parts) gesture.parts.push_back(std::move(part));
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void StagedWork::putBackCells(const QString& title, const std::vector<CellEdit>& cells) {
+  stageDecided(GesturePart::Kind::PutBackCells, title, cells);
+}
+
+void StagedWork::keepMine(const QString& title, const std::vector<CellEdit>& cells) {
+  stageDecided(GesturePart::Kind::KeepMine, title, cells);
+}
+
+// The cells of a column are one part, however many they are.
+void StagedWork::stageDecided(GesturePart::Kind kind, const QString& title, const std::vector<CellEdit>& cells) {
+  std::map<std::pair<TableName, std::string>, GesturePart> parts;
+  for (const CellEdit& cell : cells) {
+    const Table* table = catalogue_->find(cell.record.table);
+    if (table == nullptr || cell.record.isAdded()) continue;
+    const auto [at, isNew] = parts.try_emplace({cell.record.table, cell.column});
+    GesturePart& part = at->second;
+    if (isNew) {
+      part = partFor(kind, *table);
+      part.column = cell.column;
+    }
+    for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(cell.record.key[k]);
+    if (kind == GesturePart::Kind::KeepMine) part.from.push(cell.from);
+  }
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  for (auto& [column, part] : parts) gesture.parts.push_back(std::move(part));
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void StagedWork::putAllBack() {
+  std::vector<RecordRef> all;
+  for (const TableChanges* table : changes_.tables()) {
+    for (std::uint32_t r = 0; r < table->records(); ++r) {
+      if (table->isEdited(r) || table->isRemoved(r)) all.push_back({table->name(), table->key(r), 0});
+    }
+    for (const auto& [id, record] : table->added()) all.push_back({table->name(), {}, id});
+  }
+  putBack(tr("Put all back"), all);
+}
+
+bool StagedWork::stageChanges(const QString& title, const ChangeList& list) {
+  for (const ChangeBlock& block : list.blocks()) {
+    const Table* table = catalogue_->find(block.table);
+    const bool named =
+        table != nullptr && (block.action == Action::Add || block.keyColumns == table->writeKeyColumns());
+    if (named) continue;
+    emit said(
+        table == nullptr
+            ? tr("It cannot be taken back here: there is no table %1 any more.").arg(toQ(displayName(block.table)))
+            : tr("It cannot be taken back here: it names records of %1 in another way than this window does. "
+                 "“iterandum-cli revert” and “apply” can.")
+                  .arg(toQ(displayName(block.table))));
+    return false;
+  }
+  Gesture gesture;
+  gesture.title = title.toStdString();
+  std::uint64_t id = changes_.nextAddedId();
+  for (const ChangeBlock& block : list.blocks()) {
+    const Table& table = *catalogue_->find(block.table);
+    GesturePart part = partFor(block.action == Action::Add      ? GesturePart::Kind::Add
+                               : block.action == Action::Remove ? GesturePart::Kind::Remove
+                                                                : GesturePart::Kind::Edit,
+                               table);
+    if (block.action == Action::Add) {
+      for (std::size_t row = 0; row < block.rows(); ++row) part.addedIds.push_back(id++);
+      gesture.parts.push_back(part);
+      part.kind = GesturePart::Kind::EditAdded;
+    } else {
+      part.keys = block.keys;
+    }
+    if (block.action == Action::Remove) {
+      for (const ChangeBlock::Cells& cells : block.cells) {
+        part.recordColumns.push_back(cells.column);
+        part.records.push_back(cells.from);
+      }
+      gesture.parts.push_back(std::move(part));
+      continue;
+    }
+    for (const ChangeBlock::Cells& cells : block.cells) {
+      GesturePart edit = part;
+      edit.column = cells.column;
+      if (block.action == Action::Edit) edit.from = cells.hasFrom ? cells.from : ValueColumn(block.rows(), Value());
+      edit.to = cells.to;
+      gesture.parts.push_back(std::move(edit));
+    }
+  }
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+  return true;
+}
+
+// What is being applied cannot be undone by Undo: by its receipt it can, when it is there.
+bool StagedWork::heldByApplying() {
+  if (!applying_()) return false;
+  emit said(tr("What is staged is being applied; wait a moment. Afterwards the history takes it back."));
+  return true;
+}
+
+void StagedWork::keepPosition() {
+  if (keepAllNext_) return keepAll();
+  keepStaged([position = changes_.position()](Store& s, std::int64_t log) { return s.setPosition(log, position); });
+}
+
+void StagedWork::undo() {
+  if (heldByApplying() || !changes_.canUndo()) return;
+  emit touched(changes_.lastGesture());
+  changes_.undo();
+  keepPosition();
+  emit changed();
+}
+
+void StagedWork::redo() {
+  if (heldByApplying() || !changes_.canRedo()) return;
+  emit touched(changes_.nextGesture());
+  changes_.redo();
+  keepPosition();
+  emit changed();
+}
+
+void StagedWork::forgetApplied(std::size_t gestures, const AppliedAdditions& added,
+                               const std::optional<SplitChanges>& part) {
+  if (part) {
+    // As if it had been staged so: the part, the rest, and what came since.
+    std::vector<Gesture> all{part->part, part->rest};
+    const std::vector<Gesture>& now = changes_.gestures();
+    const std::size_t later = changes_.position() - std::min(gestures, changes_.position());
+    all.insert(all.end(), now.begin() + static_cast<std::ptrdiff_t>(changes_.position() - later),
+               now.begin() + static_cast<std::ptrdiff_t>(changes_.position()));
+    changes_.replaceAll(std::move(all));
+    gestures = 1;
+  }
+  changes_.forgetApplied(gestures, added);
+  keepAll();
+  emit changed();
+}
+
+}  // namespace iterandum

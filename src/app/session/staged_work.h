@@ -1,0 +1,116 @@
+// StagedWork: what is staged for one database, and the log that keeps it.
+//
+// All staging goes through here; each gesture is put on disk by the store's own thread in the order it was made.
+// Lives on the interface thread.
+#pragma once
+
+#include <QObject>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "app/session/record_ref.h"
+#include "app/session/store_thread.h"
+#include "core/apply/applied_additions.h"
+#include "core/changes/change_set.h"
+#include "core/changes/part_of_changes.h"
+#include "core/store/store.h"
+
+namespace iterandum {
+
+class StagedWork : public QObject {
+  Q_OBJECT
+ public:
+  // `applying`: whether what is staged is being written just now; then nothing of it is undone.
+  StagedWork(std::shared_ptr<StoreThread> storeThread, std::function<bool()> applying);
+  StagedWork(const StagedWork&) = delete;
+  StagedWork& operator=(const StagedWork&) = delete;
+  ~StagedWork() override;  // the log of what is staged is left to the next window
+
+  // For which database; nothing is staged before.
+  void setAddress(const std::string& address) { address_ = address; }
+  void useCatalogue(std::shared_ptr<const Catalogue> catalogue) { catalogue_ = std::move(catalogue); }
+  // Why nothing can be staged; empty: it can.
+  void setReadOnly(const std::string& why) { readOnly_ = why; }
+  // Claims the log that was left for the database, or a new one: a task for the store's thread.
+  [[nodiscard]] std::function<Result<StagedLog>(Store&)> claim() const;
+  void take(StagedLog&& log);
+
+  [[nodiscard]] const ChangeSet& changes() const { return changes_; }
+  [[nodiscard]] std::shared_ptr<const KeyList> stagedKeys(const Table& table, const std::string& column) const;
+
+  // --- staging: one gesture each ---
+  void stageEdits(const QString& title, const std::vector<CellEdit>& edits);
+  // Stages the same value in many records of one table without going over them one by one.
+  void stageColumn(const QString& title, const Table& table, const std::string& column, std::vector<ValueColumn> keys,
+                   ValueColumn from, ValueColumn to);
+  // New values for many records of one table, a column at a time.
+  struct ColumnEdits {
+    std::string column;
+    std::vector<ValueColumn> keys;
+    ValueColumn from;  // what the database holds
+    ValueColumn to;
+  };
+  void stageColumns(const QString& title, const Table& table, std::vector<ColumnEdits> edits);
+  std::uint64_t stageAddition(const Table& table, const std::vector<std::pair<std::string, Value>>& cells);
+  // Several new records as one gesture; the cells of each by column.
+  void stageAdditions(const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records);
+  // `records` holds, for each existing record, all of table.recordColumns().
+  void stageRemovals(const Table& table, const std::vector<RecordRef>& refs, const std::vector<ValueTuple>& records);
+  struct Removal {
+    const Table* table = nullptr;
+    std::vector<RecordRef> refs;
+    std::vector<ValueTuple> records;
+  };
+  // The same over several tables.
+  void stageRemovals(const QString& title, const std::vector<Removal>& removals);
+  void putBack(const QString& title, const std::vector<RecordRef>& records);
+  void putBackCells(const QString& title, const std::vector<CellEdit>& cells);
+  void keepMine(const QString& title, const std::vector<CellEdit>& cells);  // `from`: what the database holds now
+  void putAllBack();
+  // Stages a whole change list, as a receipt that is taken back gives it.
+  // False, with the reason said, when some record cannot be named here.
+  bool stageChanges(const QString& title, const ChangeList& changes);
+  void undo();
+  void redo();
+  // After the first `gestures` of what was staged were applied: they are staged no more and cannot be undone by Undo;
+  // what was staged meanwhile stays.
+  // `part`: of those, only this part was applied; its rest stays staged, as one gesture.
+  void forgetApplied(std::size_t gestures, const AppliedAdditions& added,
+                     const std::optional<SplitChanges>& part = std::nullopt);
+
+ signals:
+  void changed();
+  // This gesture was staged, undone or done again.
+  void touched(const iterandum::Gesture& gesture);
+  void storeFailed(const QString& message);
+  void said(const QString& message);
+
+ private:
+  void stage(Gesture gesture);
+  // PutBackCells or KeepMine.
+  void stageDecided(GesturePart::Kind kind, const QString& title, const std::vector<CellEdit>& cells);
+  [[nodiscard]] bool isSoAlready(const CellEdit& edit) const;
+  // All gestures in place of what is kept: after an apply, and after one could not be kept.
+  void keepAll();
+  void sayWhatWasLeft(const StagedLog& log);
+  void keepPosition();
+  [[nodiscard]] bool heldByApplying();
+  // In this window's log. When it fails all gestures are kept with the next one.
+  void keepStaged(std::function<Status(Store&, std::int64_t log)> work);
+  [[nodiscard]] static GesturePart partFor(GesturePart::Kind kind, const Table& table);
+
+  std::shared_ptr<StoreThread> storeThread_;
+  std::function<bool()> applying_;
+  std::shared_ptr<std::int64_t> log_;  // touched by the store thread only; 0: none yet
+  std::string logOwner_;
+  bool keepAllNext_ = false;
+  std::string address_;
+  std::string readOnly_;
+  std::shared_ptr<const Catalogue> catalogue_;
+  ChangeSet changes_;
+};
+
+}  // namespace iterandum
