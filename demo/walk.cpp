@@ -410,7 +410,8 @@ class Walk {
     picture("history");
     key(Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
     auto* page = window_.findChild<ReviewPage*>();
-    if (!wait("the rehearsal is done", [page] { return page->ready(); })) return false;
+    if (!wait("the rehearsal is done", [&] { return !window_.desk()->changes().empty() && page->ready(); }))
+      return false;
     key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
     if (!wait("it is taken back", [this] { return window_.desk()->changes().empty(); })) return false;
     tell(QStringLiteral("  ") + window_.findChild<QLabel*>("message")->text());

@@ -180,7 +180,7 @@ TEST_F(MenusTest, GroupsAndReceiptsHaveMenus) {
   ASSERT_TRUE(wait([&] { return window->findChild<QPushButton*>("takeBack")->isEnabled(); }));
   take(menuAt(receipts->viewport(), receipts->visualItemRect(receipts->item(0)).center(), "receiptMenu"),
        "receipt.take-back");
-  EXPECT_EQ("edit 7 condition=2", staged());
+  EXPECT_TRUE(wait([&] { return staged() == "edit 7 condition=2"; })) << staged();
 }
 
 TEST_F(MenusTest, WhatIsSelectedIsSaidInWordsWithWhatCanBeDone) {

@@ -175,23 +175,6 @@ TEST_F(PlacesTest, TheReviewAndANewRecordWaitForWhatIsTyped) {
   EXPECT_EQ("edit 7 condition=3", staged()) << "what fits is taken along";
 }
 
-TEST_F(PlacesTest, WhoChangedARecordIsSaidByNames) {
-  openTable("tree");
-  at(0, "species_id");
-  type("oak");
-  key(Qt::Key_Return);
-  ASSERT_TRUE(wait([&] { return staged() == "edit 7 species_id=2"; })) << staged();
-  apply();
-  at(0, "tag");
-  key(Qt::Key_H, kCtrlAlt);
-  auto* detail = window->findChild<QLabel*>("receiptDetail");
-  EXPECT_TRUE(wait([&] { return detail->text().contains("species_id"); })) << detail->text().toStdString();
-  EXPECT_TRUE(wait([&] { return detail->text().contains(">lime<") && detail->text().contains(">oak<"); }))
-      << detail->text().toStdString();
-  key(Qt::Key_F7, Qt::ShiftModifier);
-  EXPECT_TRUE(comesTo("7 tag")) << "and back: " << here();
-}
-
 TEST_F(PlacesTest, MessagesLeaveAtTheNextActAndAreKept) {
   openTable("tree");
   key(Qt::Key_F8);

@@ -325,44 +325,5 @@ TEST_F(ReviewTest, WhatIsAppliedIsReadAgainAndHeldAgainstItsReceipt) {
   EXPECT_TRUE(changes().empty());
 }
 
-TEST_F(ReviewTest, ReceiptsAreFoundByWhatStandsInThem) {
-  openTable("tree");
-  const auto applied = [&](int row, const char* column, const char* value) {
-    window->openTable({"", "tree"});
-    at(row, column);
-    type(value);
-    key(Qt::Key_Return);
-    goToReview();
-    key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
-    ASSERT_TRUE(wait([&] { return changes().empty(); }));
-  };
-  applied(0, "condition", "3");
-  applied(1, "note", "leaning");
-  key(Qt::Key_H, Qt::ControlModifier);
-  auto* list = window->findChild<QListWidget*>("receipts");
-  ASSERT_TRUE(wait([&] { return list->count() == 2; }));
-  const auto inSight = [&] {
-    std::string out;
-    for (int i = 0; i < list->count(); ++i) out += list->item(i)->isHidden() ? "" : std::to_string(i);
-    return out;
-  };
-  key(Qt::Key_F, Qt::ControlModifier);
-  type("LEANING t8");
-  EXPECT_TRUE(wait([&] { return inSight() == "0"; })) << inSight();
-  auto* line = window->findChild<QLineEdit*>("receiptSearch");
-  line->selectAll();
-  type("t7 oldest");
-  EXPECT_TRUE(wait([&] { return inSight().empty(); })) << inSight();
-  EXPECT_TRUE(window->findChild<QLabel*>("receiptsFound")->isVisible());
-  line->selectAll();
-  type("t7 condition");
-  EXPECT_TRUE(wait([&] { return inSight() == "1"; })) << inSight();
-  EXPECT_TRUE(wait([&] { return list->currentRow() == 1; })) << "what is found is what is shown";
-  key(Qt::Key_Return);
-  EXPECT_TRUE(list->hasFocus());
-  line->clear();
-  EXPECT_TRUE(wait([&] { return inSight() == "01"; })) << inSight();
-}
-
 }  // namespace
 }  // namespace iterandum::test

@@ -335,7 +335,7 @@ TEST_F(WindowTest, AReceiptIsTakenBackThroughAReview) {
   key(Qt::Key_H, Qt::ControlModifier);
   ASSERT_TRUE(wait([&] { return window->findChild<QPushButton*>("takeBack")->isEnabled(); }));
   key(Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
-  ASSERT_TRUE(wait([&] { return review()->ready(); }))
+  ASSERT_TRUE(wait([&] { return !changes().empty() && review()->ready(); }))
       << staged() << review()->stateInWords().toStdString() << message().toStdString()
       << (review()->review() ? findingsText(*review()->review()) : "");
   EXPECT_EQ("edit 7 condition=2", staged());

@@ -11,10 +11,11 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/records/sheet_model.h"
+#include "app/history/receipt_lines.h"
 #include "app/style/moments.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
+#include "core/apply/take_back.h"
 #include "core/store/receipt_search.h"
 #include "core/store/record_history.h"
 
@@ -72,12 +73,14 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   page->addLayout(top);
   detail_ = new QLabel(this);
   detail_->setObjectName("receiptDetail");
-  detail_->setTextFormat(Qt::RichText);
+  detail_->setTextFormat(Qt::PlainText);
   detail_->setWordWrap(true);
-  detail_->setAlignment(Qt::AlignTop);
+  detail_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
+  page->addWidget(detail_);
+  lines_ = new ReceiptLines(desk_, this);
   scroll_ = new QScrollArea(this);
   scroll_->setWidgetResizable(true);
-  scroll_->setWidget(detail_);
+  scroll_->setWidget(lines_);
   page->addWidget(scroll_, 1);
   connect(list_, &QListWidget::currentRowChanged, this, [this] { showReceipt(); });
   connect(back_, &QPushButton::clicked, this, &HistoryPage::takeBack);
@@ -87,9 +90,8 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
     if (QListWidgetItem* item = list_->itemAt(place)) list_->setCurrentItem(item);
     emit menuAsked(list_->viewport()->mapToGlobal(place));
   });
-  connect(&desk_.names(), &ReferenceNames::named, this, [this] {
-    if (isVisible() && receipt_) showBlocks();
-  });
+  connect(lines_, &ReceiptLines::chosenChanged, this, &HistoryPage::offer);
+  connect(lines_, &ReceiptLines::takeBackAsked, this, &HistoryPage::takeBackOne);
 }
 
 // --- finding -------------------------------------------------------------------------------------------------------
@@ -107,6 +109,7 @@ void HistoryPage::search() {
   if (words.isEmpty()) {
     found_->hide();
     for (int i = 0; i < list_->count(); ++i) list_->item(i)->setHidden(false);
+    if (receipt_) showRecords();
     return;
   }
   found_->setText(tr("looking…"));
@@ -140,7 +143,10 @@ void HistoryPage::showFound(const std::vector<std::int64_t>& found) {
   found_->setText(found.empty() ? tr("In no receipt do these words stand together.")
                                 : tr("%n of %1 receipt(s)", "", static_cast<int>(found.size())).arg(list_->count()));
   const QListWidgetItem* current = list_->currentItem();
-  if (first >= 0 && (current == nullptr || current->isHidden())) list_->setCurrentRow(first);
+  if (first >= 0 && (current == nullptr || current->isHidden()))
+    list_->setCurrentRow(first);
+  else if (receipt_)
+    showRecords();
 }
 
 void HistoryPage::reload() {
@@ -211,6 +217,8 @@ void HistoryPage::showReceipt() {
   if (row < 0 || row >= static_cast<int>(kept_.size())) {
     heading_->setText(tr("Nothing was applied from here yet."));
     detail_->clear();
+    lines_->clear();
+    offer();
     return;
   }
   desk_.storeThread().post(
@@ -221,119 +229,51 @@ void HistoryPage::showReceipt() {
           heading_->setText(tr("This receipt cannot be read: %1").arg(toQ(receipt.error().text())));
           return;
         }
-        receipt_ = std::move(*receipt);
-        back_->setEnabled(true);
+        receipt_ = std::make_shared<const Receipt>(std::move(*receipt));
         heading_->setText(receipt_->title.empty() ? tr("(no title)") : toQ(receipt_->title));
-        showBlocks();
+        showRecords();
       });
 }
 
-void HistoryPage::showBlocks() {
-  const Roles& r = roles();
-  QString html =
-      QStringLiteral("<p style='color:%1'>%2</p><table width='100%' cellspacing='0' cellpadding='6'>")
-          .arg(
-              css(r.soft),
-              tr("Applied %1 by %2").arg(momentInWords(receipt_->appliedAt), toQ(receipt_->appliedBy).toHtmlEscaped()));
-  int shown = 0;
-  int more = 0;
-  for (const ReceiptBlock& block : receipt_->blocks) {
-    wantNames(block);
-    for (std::size_t i = 0; i < block.rows(); ++i) {
-      if (++shown > 200) {
-        ++more;
-        continue;
-      }
-      ValueTuple key;
-      for (const ValueColumn& k : block.keys) key.push_back(k.at(i));
-      html += lineOf(titleOf(block, i, key), whatWasDone(block, i), cellsInWords(block, i));
-    }
-  }
-  html += QStringLiteral("</table>");
-  if (more > 0) html += tr("and %n more", "", more);
-  detail_->setText(html);
+// With words to find by: those records in which they stand, if there are any.
+void HistoryPage::showRecords() {
+  const std::uint64_t asked = recordAsked_;
+  lines_->clear();
+  offer();
+  desk_.behind().post(
+      this,
+      [receipt = receipt_, words = search_->text().trimmed().toStdString()](Session&, Progress& progress)
+          -> Result<std::vector<ReceiptRow>> { return recordsWith(*receipt, words, progress); },
+      [this, asked](Result<std::vector<ReceiptRow>>&& rows) {
+        if (asked != recordAsked_ || !receipt_ || !rows) return;
+        std::size_t all = 0;
+        for (const ReceiptBlock& block : receipt_->blocks) all += block.rows();
+        shown_ = std::move(*rows);
+        narrowed_ = shown_.size() < all;
+        lines_->showRows(*receipt_, shown_);
+        QString below = tr("Applied %1 by %2").arg(momentInWords(receipt_->appliedAt), toQ(receipt_->appliedBy));
+        if (narrowed_) {
+          below += tr(" · %n of %1 record(s): those in which these words stand", "", static_cast<int>(shown_.size()))
+                       .arg(all);
+        }
+        if (shown_.size() > ReceiptLines::kMostLines) {
+          below += tr(" · the first %1 are shown; find by words to see others").arg(ReceiptLines::kMostLines);
+        }
+        detail_->setText(below);
+        offer();
+      });
 }
 
-// --- one record of a receipt -----------------------------------------------------------------------------------------
-
-void HistoryPage::wantNames(const ReceiptBlock& block) {
-  const Table* table = desk_.catalogue().find(block.table);
-  if (table == nullptr) return;
-  for (std::size_t c = 0; c < block.columns.size(); ++c) {
-    const auto at = table->columnIndex(block.columns[c]);
-    if (!at || desk_.names().reference(*table, *at) == nullptr) continue;
-    std::vector<Value> values;
-    for (std::size_t i = 0; i < block.rows() && i < 200; ++i) {
-      if (!block.before.empty()) values.push_back(block.before[c].at(i));
-      if (!block.after.empty()) values.push_back(block.after[c].at(i));
-    }
-    desk_.names().want(*table, *at, values);
-  }
-}
-
-QString HistoryPage::shown(const ReceiptBlock& block, std::size_t column, const Value& value) const {
-  const Table* table = desk_.catalogue().find(block.table);
-  const auto at = table == nullptr ? std::nullopt : table->columnIndex(block.columns[column]);
-  if (!at) return toQ(valueInWords(value)).left(120).toHtmlEscaped();
-  const QString name = desk_.names().name(*table, *at, value);
-  const Lens* lens = desk_.lenses().of(table->name, table->columns[*at].name);
-  return (name.isEmpty() ? shownValue(table->columns[*at], value, lens) : name).left(120).toHtmlEscaped();
-}
-
-QString HistoryPage::cellsInWords(const ReceiptBlock& block, std::size_t i) const {
-  const Roles& r = roles();
-  QString cells;
-  for (std::size_t c = 0; c < block.columns.size(); ++c) {
-    if (block.action == Action::Edit) {
-      if (block.before[c].at(i) == block.after[c].at(i)) continue;
-      cells += QStringLiteral("%1 <s style='color:%2'>%3</s> <b style='color:%4'>%5</b> &nbsp; ")
-                   .arg(toQ(block.columns[c]).toHtmlEscaped(), css(r.soft), shown(block, c, block.before[c].at(i)),
-                        css(r.blue), shown(block, c, block.after[c].at(i)));
-      continue;
-    }
-    const Value v = block.action == Action::Add ? block.after[c].at(i) : block.before[c].at(i);
-    if (v.isNull()) continue;
-    cells += QStringLiteral("<span style='color:%1'>%2</span> %3 &nbsp; ")
-                 .arg(css(r.soft), toQ(block.columns[c]).toHtmlEscaped(), shown(block, c, v));
-  }
-  return cells;
-}
-
-QString HistoryPage::whatWasDone(const ReceiptBlock& block, std::size_t i) {
-  if (block.outcomes[i] != Outcome::Applied) return toQ(outcomeName(block.outcomes[i]));
-  QString what =
-      block.action == Action::Add ? tr("added") : (block.action == Action::Remove ? tr("removed") : tr("changed"));
-  if (block.cascaded) what += tr(" by a cascade");
-  return what;
-}
-
-// What people call it, with the key beside it.
-QString HistoryPage::titleOf(const ReceiptBlock& block, std::size_t i, const ValueTuple& key) const {
-  const QString named = toQ(recordInWords(block.table, key));
-  const Table* table = desk_.catalogue().find(block.table);
-  // What takes several columns to name is told by its key alone.
-  if (table == nullptr || block.keyColumns.size() != 1) return named.toHtmlEscaped();
-  const std::vector<ValueColumn>& values = block.before.empty() ? block.after : block.before;
-  for (const std::string& column : desk_.names().readable(*table)) {
-    const auto at = std::find(block.columns.begin(), block.columns.end(), column);
-    if (at == block.columns.end()) continue;
-    const Value value = values[static_cast<std::size_t>(at - block.columns.begin())].at(i);
-    const QString text = toQ(canonicalText(value)).simplified().left(60);
-    if (value.isNull() || text.isEmpty() ||
-        std::find(block.keyColumns.begin(), block.keyColumns.end(), column) != block.keyColumns.end())
-      continue;
-    return QStringLiteral("%1 <span style='color:%2'>(%3)</span>")
-        .arg(text.toHtmlEscaped(), css(roles().soft), named.toHtmlEscaped());
-  }
-  return named.toHtmlEscaped();
-}
-
-QString HistoryPage::lineOf(const QString& head, const QString& below, const QString& cells) {
-  const Roles& r = roles();
-  return QStringLiteral(
-             "<tr><td width='26%' style='border-bottom:1px solid %1'>%2<br><span style='color:%3'>%4</span></td>"
-             "<td style='border-bottom:1px solid %1'>%5</td></tr>")
-      .arg(css(r.rule), head, css(r.soft), below, cells);
+// What the button does is never more than what is said.
+void HistoryPage::offer() {
+  const auto chosen = static_cast<int>(lines_->chosen().size());
+  back_->setEnabled(receipt_ != nullptr);
+  if (chosen > 0)
+    back_->setText(tr("Take back %n record(s)", "", chosen));
+  else if (receipt_ != nullptr && narrowed_)
+    back_->setText(tr("Take back these %n", "", static_cast<int>(shown_.size())));
+  else
+    back_->setText(tr("Take back"));
 }
 
 // --- all receipts of one record --------------------------------------------------------------------------------------
@@ -370,29 +310,66 @@ void HistoryPage::showRecord(const TableName& table, const ValueTuple& key, cons
           list_->setCurrentRow(-1);
         }
         receipt_.reset();
-        back_->setEnabled(false);
+        lines_->clear();
+        offer();
         if (!changes) return heading_->setText(tr("The receipts cannot be read: %1").arg(toQ(changes.error().text())));
         heading_->setText(changes->empty() ? tr("%1: nothing was applied to it from here").arg(title)
                                            : tr("%1: applied to it, the latest first").arg(title));
-        QString html = QStringLiteral("<table width='100%' cellspacing='0' cellpadding='6'>");
-        for (const RecordChange& change : *changes) {
-          wantNames(change.block);
-          const QString why = change.title.empty() ? tr("(no title)") : toQ(change.title);
-          html += lineOf(QStringLiteral("<b>%1</b>").arg(momentInWords(change.at)),
-                         tr("%1 by %2").arg(whatWasDone(change.block, 0), toQ(change.by).toHtmlEscaped()),
-                         QStringLiteral("<i>%1</i><br>").arg(why.toHtmlEscaped()) + cellsInWords(change.block, 0));
-        }
-        detail_->setText(html + QStringLiteral("</table>"));
+        detail_->clear();
+        lines_->showChanges(*changes);
       });
 }
 
+// --- taking back -----------------------------------------------------------------------------------------------------
+
 void HistoryPage::takeBack() {
   if (!receipt_) return;
-  const Reversal reversal = revertReceipt(*receipt_);
-  if (!desk_.staged().stageChanges(toQ(reversal.changes.title), reversal.changes)) return;
+  const std::set<ReceiptRow>& chosen = lines_->chosen();
+  std::vector<ReceiptRow> rows(chosen.begin(), chosen.end());
+  if (rows.empty() && narrowed_) rows = shown_;
+  takeBackRows(receipt_, std::move(rows));
+}
+
+void HistoryPage::takeBackOne(const RecordChange& change) {
+  desk_.storeThread().post(
+      this, [id = change.receipt](Store& store) { return store.receipt(id); },
+      [this, change](Result<Receipt>&& receipt) {
+        if (!receipt) return emit said(tr("The receipt cannot be read: %1").arg(toQ(receipt.error().text())));
+        const auto row = rowOf(*receipt, change.block);
+        if (row) takeBackRows(std::make_shared<const Receipt>(std::move(*receipt)), {*row});
+      });
+}
+
+void HistoryPage::takeBackRows(const std::shared_ptr<const Receipt>& receipt, std::vector<ReceiptRow> rows) {
+  const std::uint64_t firstId = desk_.changes().nextAddedId();
+  const bool all = rows.empty();
+  desk_.behind().post(
+      this,
+      [receipt, rows, all, firstId, catalogue = desk_.sharedCatalogue()](Session&, Progress&) {
+        return all ? takeBackAll(*catalogue, *receipt, firstId) : takeBackPart(*catalogue, *receipt, rows, firstId);
+      },
+      [this, receipt, rows, all, firstId](Result<PartTakenBack>&& taken) {
+        if (!taken) return emit said(tr("It cannot be taken back here: %1.").arg(toQ(taken.error().text())));
+        // A record was added meanwhile, under the number that one of these would get.
+        if (desk_.changes().nextAddedId() != firstId) return takeBackRows(receipt, rows);
+        stageTakenBack(*receipt, std::move(*taken), all ? 0 : rows.size());
+      });
+}
+
+// `records`: how many were asked for; 0: all.
+void HistoryPage::stageTakenBack(const Receipt& receipt, PartTakenBack&& taken, std::size_t records) {
+  if (taken.gesture.parts.empty()) return emit said(tr("There is nothing in it that could be taken back."));
+  const QString whole = receipt.title.empty() ? tr("Take back") : tr("Take back: %1").arg(toQ(receipt.title));
+  const QString title = records == 0 ? whole : tr("%1, in %n record(s)", "", static_cast<int>(records)).arg(whole);
+  desk_.staged().stageGesture(title, std::move(taken.gesture));
   QStringList notes;
-  for (const std::string& n : reversal.notes) notes << toQ(n);
-  emit said(tr("Staged, not yet written: read it over and apply. Note: %1.").arg(notes.join(QStringLiteral("; "))));
+  for (const std::string& n : taken.notes) notes << toQ(n);
+  QString message = tr("Staged, not yet written: read it over and apply.");
+  if (!taken.along.empty()) {
+    message += QLatin1Char(' ') + tr("%n further record(s) of this receipt come along, since these cannot go without.",
+                                     "", static_cast<int>(taken.along.size()));
+  }
+  emit said(message + QLatin1Char(' ') + tr("Note: %1.").arg(notes.join(QStringLiteral("; "))));
   emit takenBack();
 }
 

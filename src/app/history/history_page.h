@@ -17,13 +17,17 @@ class QTimer;
 
 namespace iterandum {
 
+class ReceiptLines;
+struct PartTakenBack;
+struct RecordChange;
+
 class HistoryPage : public QWidget {
   Q_OBJECT
  public:
   explicit HistoryPage(Desk& desk, QWidget* parent = nullptr);
   void reload();
   void takeBack();
-  [[nodiscard]] bool canTakeBack() const { return receipt_.has_value(); }
+  [[nodiscard]] bool canTakeBack() const { return receipt_ != nullptr; }
   // All that was applied to one record, the latest first, in place of one receipt.
   void showRecord(const TableName& table, const ValueTuple& key, const QString& title);
   void saveReceipt(const QString& path);
@@ -37,21 +41,21 @@ class HistoryPage : public QWidget {
 
  private:
   void showReceipt();
-  void showBlocks();
-  void wantNames(const ReceiptBlock& block);
-  // Of one record in a receipt; as HTML.
-  [[nodiscard]] QString shown(const ReceiptBlock& block, std::size_t column, const Value& value) const;
-  [[nodiscard]] QString cellsInWords(const ReceiptBlock& block, std::size_t row) const;
-  [[nodiscard]] static QString whatWasDone(const ReceiptBlock& block, std::size_t row);
-  [[nodiscard]] QString titleOf(const ReceiptBlock& block, std::size_t row, const ValueTuple& key) const;
-  [[nodiscard]] static QString lineOf(const QString& head, const QString& below, const QString& cells);
+  void showRecords();
+  void offer();
+  void takeBackOne(const RecordChange& change);
+  // Without any rows: all of it.
+  void takeBackRows(const std::shared_ptr<const Receipt>& receipt, std::vector<ReceiptRow> rows);
+  void stageTakenBack(const Receipt& receipt, PartTakenBack&& taken, std::size_t records);
   void search();
   void showFound(const std::vector<std::int64_t>& found);
   void findOut(std::int64_t id);
   void foundOut(std::int64_t id, WrittenState state);
   Desk& desk_;
   std::vector<KeptReceipt> kept_;
-  std::optional<Receipt> receipt_;
+  std::shared_ptr<const Receipt> receipt_;
+  std::vector<ReceiptRow> shown_;  // of it; not only those that have a line
+  bool narrowed_ = false;          // to those in which the words stand
   std::uint64_t recordAsked_ = 0;  // counts on with each question; what was asked before is forgotten
   std::shared_ptr<Progress> searching_;
   QLineEdit* search_;
@@ -60,6 +64,7 @@ class HistoryPage : public QWidget {
   QListWidget* list_;
   QLabel* heading_;
   QLabel* detail_;
+  ReceiptLines* lines_;
   QScrollArea* scroll_;
   QPushButton* back_;
 };

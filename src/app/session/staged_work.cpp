@@ -5,6 +5,7 @@
 #include <tuple>
 
 #include "app/values/shown_value.h"
+#include "core/changes/gesture_from_list.h"
 #include "core/store/log_owner.h"
 
 namespace iterandum {
@@ -294,53 +295,18 @@ void StagedWork::putAllBack() {
 }
 
 bool StagedWork::stageChanges(const QString& title, const ChangeList& list) {
-  for (const ChangeBlock& block : list.blocks()) {
-    const Table* table = catalogue_->find(block.table);
-    const bool named =
-        table != nullptr && (block.action == Action::Add || block.keyColumns == table->writeKeyColumns());
-    if (named) continue;
-    emit said(
-        table == nullptr
-            ? tr("It cannot be taken back here: there is no table %1 any more.").arg(toQ(displayName(block.table)))
-            : tr("It cannot be taken back here: it names records of %1 in another way than this window does. "
-                 "“iterandum-cli revert” and “apply” can.")
-                  .arg(toQ(displayName(block.table))));
+  Result<ListedGesture> listed = gestureFrom(*catalogue_, list, changes_.nextAddedId());
+  if (!listed) {
+    emit said(tr("It cannot be staged here: %1.").arg(toQ(listed.error().text())));
     return false;
   }
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  std::uint64_t id = changes_.nextAddedId();
-  for (const ChangeBlock& block : list.blocks()) {
-    const Table& table = *catalogue_->find(block.table);
-    GesturePart part = partFor(block.action == Action::Add      ? GesturePart::Kind::Add
-                               : block.action == Action::Remove ? GesturePart::Kind::Remove
-                                                                : GesturePart::Kind::Edit,
-                               table);
-    if (block.action == Action::Add) {
-      for (std::size_t row = 0; row < block.rows(); ++row) part.addedIds.push_back(id++);
-      gesture.parts.push_back(part);
-      part.kind = GesturePart::Kind::EditAdded;
-    } else {
-      part.keys = block.keys;
-    }
-    if (block.action == Action::Remove) {
-      for (const ChangeBlock::Cells& cells : block.cells) {
-        part.recordColumns.push_back(cells.column);
-        part.records.push_back(cells.from);
-      }
-      gesture.parts.push_back(std::move(part));
-      continue;
-    }
-    for (const ChangeBlock::Cells& cells : block.cells) {
-      GesturePart edit = part;
-      edit.column = cells.column;
-      if (block.action == Action::Edit) edit.from = cells.hasFrom ? cells.from : ValueColumn(block.rows(), Value());
-      edit.to = cells.to;
-      gesture.parts.push_back(std::move(edit));
-    }
-  }
-  if (!gesture.parts.empty()) stage(std::move(gesture));
+  stageGesture(title, std::move(listed->gesture));
   return true;
+}
+
+void StagedWork::stageGesture(const QString& title, Gesture gesture) {
+  gesture.title = title.toStdString();
+  if (!gesture.parts.empty()) stage(std::move(gesture));
 }
 
 // What is being applied cannot be undone by Undo: by its receipt it can, when it is there.

@@ -73,6 +73,8 @@ class StagedWork : public QObject {
   // Stages a whole change list, as a receipt that is taken back gives it.
   // False, with the reason said, when some record cannot be named here.
   bool stageChanges(const QString& title, const ChangeList& changes);
+  // One that was made elsewhere; its new records have ids from changes().nextAddedId() on.
+  void stageGesture(const QString& title, Gesture gesture);
   void undo();
   void redo();
   // After the first `gestures` of what was staged were applied: they are staged no more and cannot be undone by Undo;

@@ -221,13 +221,15 @@ Reversal revertReceipt(const Receipt& receipt) {
   Reversal out;
   out.changes.title = receipt.title.empty() ? "Take back" : "Take back: " + receipt.title;
   bool additions = false;
-  for (auto block = receipt.blocks.rbegin(); block != receipt.blocks.rend(); ++block) {
-    for (std::size_t r = 0; r < block->rows(); ++r) {
-      if (block->outcomes[r] != Outcome::Applied) continue;
-      Change change = revertRow(*block, r);
+  for (std::size_t b = receipt.blocks.size(); b-- > 0;) {
+    const ReceiptBlock& block = receipt.blocks[b];
+    for (std::size_t r = 0; r < block.rows(); ++r) {
+      if (block.outcomes[r] != Outcome::Applied) continue;
+      const Change change = revertRow(block, r);
       if (change.action == Action::Edit && change.cells.empty()) continue;
-      additions = additions || block->action == Action::Add;
+      additions = additions || block.action == Action::Add;
       out.changes.add(change);
+      out.rows.push_back({static_cast<std::uint32_t>(b), static_cast<std::uint32_t>(r)});
     }
   }
   if (additions) out.notes.emplace_back("numbers that the database gave to new records are not given back");

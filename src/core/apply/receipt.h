@@ -3,6 +3,7 @@
 // In memory and in the store it is columns, like the change set it came from; as JSON it is the contract's document.
 #pragma once
 
+#include <cstdint>
 #include <map>
 #include <string>
 #include <string_view>
@@ -53,8 +54,16 @@ struct Receipt {
 [[nodiscard]] std::string packReceipt(const Receipt& receipt);
 [[nodiscard]] Result<Receipt> unpackReceipt(std::string_view bytes);
 
+// One record of a receipt.
+struct ReceiptRow {
+  std::uint32_t block = 0;
+  std::uint32_t row = 0;
+  friend auto operator<=>(const ReceiptRow&, const ReceiptRow&) = default;
+};
+
 struct Reversal {
   ChangeList changes;
+  std::vector<ReceiptRow> rows;    // of each change, by its index
   std::vector<std::string> notes;  // what cannot be brought back
 };
 // The change set that takes the receipt back, guarded by the values that the receipt left behind.

@@ -46,18 +46,23 @@ std::string textOf(const ReceiptBlock& block, std::size_t row) {
   return smallLetters(out);
 }
 
-bool standsInOneRecord(const Receipt& receipt, const Words& words, const Progress& progress) {
-  for (const ReceiptBlock& block : receipt.blocks) {
+// `each` is given the records in which the words stand together; false from it stops.
+template <typename Each>
+void eachRecordWith(const Receipt& receipt, const Words& words, const Progress& progress, const Each& each) {
+  for (std::uint32_t b = 0; b < receipt.blocks.size(); ++b) {
+    const ReceiptBlock& block = receipt.blocks[b];
     std::string names = displayName(block.table);
     for (const std::string& column : block.columns) names += "\n" + column;
     const Words left = notIn(smallLetters(names), words);
-    if (left.empty()) return block.rows() > 0;
-    for (std::size_t row = 0; row < block.rows(); ++row) {
-      if (progress.cancelled()) return false;
-      if (notIn(textOf(block, row), left).empty()) return true;
+    for (std::uint32_t row = 0; row < block.rows(); ++row) {
+      if (progress.cancelled()) return;
+      if ((left.empty() || notIn(textOf(block, row), left).empty()) && !each(ReceiptRow{b, row})) return;
     }
   }
-  return false;
+}
+
+std::string headOf(std::string_view title, std::string_view at, std::string_view by) {
+  return smallLetters(std::string(title) + "\n" + std::string(at) + "\n" + std::string(by));
 }
 
 }  // namespace
@@ -68,15 +73,28 @@ Result<std::vector<std::int64_t>> receiptsWith(Store& store, const std::string& 
   const Words wanted = wordsOf(words);
   std::vector<std::int64_t> out;
   for (const KeptReceipt& kept : all) {
-    const Words left = notIn(smallLetters(kept.title + "\n" + kept.appliedAt + "\n" + kept.appliedBy), wanted);
+    const Words left = notIn(headOf(kept.title, kept.appliedAt, kept.appliedBy), wanted);
     bool found = left.empty();
     if (!found) {
       const auto receipt = store.receipt(kept.id);
-      found = receipt && standsInOneRecord(*receipt, left, progress);
+      if (receipt) eachRecordWith(*receipt, left, progress, [&found](ReceiptRow) { return !(found = true); });
     }
     if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
     if (found) out.push_back(kept.id);
   }
+  return out;
+}
+
+Result<std::vector<ReceiptRow>> recordsWith(const Receipt& receipt, std::string_view words, const Progress& progress) {
+  const Words left = notIn(headOf(receipt.title, receipt.appliedAt, receipt.appliedBy), wordsOf(words));
+  std::vector<ReceiptRow> out;
+  const auto take = [&out](ReceiptRow row) {
+    out.push_back(row);
+    return true;
+  };
+  eachRecordWith(receipt, left, progress, take);
+  if (out.empty() && !left.empty()) eachRecordWith(receipt, {}, progress, take);
+  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
   return out;
 }
 

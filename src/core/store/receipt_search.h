@@ -16,4 +16,9 @@ namespace iterandum {
 [[nodiscard]] Result<std::vector<std::int64_t>> receiptsWith(Store& store, const std::string& address,
                                                              std::string_view words, Progress& progress);
 
+// Its records in which all of the words stand that stand neither in the title, the day nor the person; where that is
+// none of them, or there are no words left, all of its records. Errors: Cancelled.
+[[nodiscard]] Result<std::vector<ReceiptRow>> recordsWith(const Receipt& receipt, std::string_view words,
+                                                          const Progress& progress);
+
 }  // namespace iterandum

@@ -1,0 +1,83 @@
+#include "core/changes/gesture_from_list.h"
+
+namespace iterandum {
+namespace {
+
+GesturePart partFor(GesturePart::Kind kind, const Table& table) {
+  GesturePart part;
+  part.kind = kind;
+  part.table = table.name;
+  part.keyColumns = table.writeKeyColumns();
+  part.keys.resize(part.keyColumns.size());
+  return part;
+}
+
+Status canBeNamed(const Catalogue& catalogue, const ChangeList& list) {
+  for (const ChangeBlock& block : list.blocks()) {
+    const Table* table = catalogue.find(block.table);
+    if (table == nullptr) return fail(ErrorKind::InvalidFile, "there is no table " + displayName(block.table));
+    if (block.action != Action::Add && block.keyColumns != table->writeKeyColumns()) {
+      return fail(ErrorKind::InvalidFile,
+                  "it names records of " + displayName(block.table) +
+                      " in another way than by their key here; “iterandum-cli apply” can do it");
+    }
+  }
+  return {};
+}
+
+void addEdits(const ChangeBlock& block, const GesturePart& part, Gesture& gesture) {
+  for (const ChangeBlock::Cells& cells : block.cells) {
+    GesturePart edit = part;
+    edit.column = cells.column;
+    if (block.action == Action::Edit) edit.from = cells.hasFrom ? cells.from : ValueColumn(block.rows(), Value());
+    edit.to = cells.to;
+    gesture.parts.push_back(std::move(edit));
+  }
+}
+
+void addRemoval(const ChangeBlock& block, GesturePart part, Gesture& gesture) {
+  for (const ChangeBlock::Cells& cells : block.cells) {
+    part.recordColumns.push_back(cells.column);
+    part.records.push_back(cells.from);
+  }
+  gesture.parts.push_back(std::move(part));
+}
+
+}  // namespace
+
+Result<ListedGesture> gestureFrom(const Catalogue& catalogue, const ChangeList& list, std::uint64_t firstAddedId) {
+  ITERANDUM_TRY(canBeNamed(catalogue, list));
+  ListedGesture out;
+  std::uint64_t id = firstAddedId;
+  for (const ChangeBlock& block : list.blocks()) {
+    const Table& table = *catalogue.find(block.table);
+    switch (block.action) {
+      case Action::Add: {
+        GesturePart part = partFor(GesturePart::Kind::Add, table);
+        for (const std::uint32_t change : block.changeIndex) {
+          part.addedIds.push_back(id);
+          out.added[change] = id++;
+        }
+        out.gesture.parts.push_back(part);
+        part.kind = GesturePart::Kind::EditAdded;
+        addEdits(block, part, out.gesture);
+        break;
+      }
+      case Action::Remove: {
+        GesturePart part = partFor(GesturePart::Kind::Remove, table);
+        part.keys = block.keys;
+        addRemoval(block, std::move(part), out.gesture);
+        break;
+      }
+      case Action::Edit: {
+        GesturePart part = partFor(GesturePart::Kind::Edit, table);
+        part.keys = block.keys;
+        addEdits(block, part, out.gesture);
+        break;
+      }
+    }
+  }
+  return out;
+}
+
+}  // namespace iterandum
