@@ -151,6 +151,7 @@ void describe(CLI::App& app, Arguments& a) {
       ->check(CLI::IsMember({"stop", "mine", "theirs"}));
   addRules(apply, a, false);
   apply->add_option("--receipt", a.receipt, "also write the receipt to this file");
+  apply->add_option("--copy-first", a.copyFirst, "before, copy the whole database (SQLite) to this new file");
   addFormat(apply, a, {"text", "json"});
   addLockTimeout(apply, a);
 

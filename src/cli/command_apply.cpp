@@ -116,7 +116,7 @@ Exit appliedBut(const std::string& what) {
 }
 
 Result<Exit> apply(const Arguments& a) {
-  ITERANDUM_TRY(refuseTargets({a.receipt}, {a.file, a.rulesFile}, a.database));
+  ITERANDUM_TRY(refuseTargets({a.receipt, a.copyFirst}, {a.file, a.rulesFile}, a.database));
   ITERANDUM_ASSIGN(const ChangeList changes, readChanges(a.file));
   StoreAndFile keeper;
   ITERANDUM_TRY(keeper.open(a));
@@ -132,6 +132,7 @@ Result<Exit> apply(const Arguments& a) {
   options.lockTimeout = lockTimeout(a);
   options.appliedBy = systemUserName();
   options.keeper = &keeper;
+  if (!a.copyFirst.empty()) ITERANDUM_TRY(session->copyTo(a.copyFirst, progress));
   ITERANDUM_ASSIGN(const ApplyResult result, applyChanges(*session, catalogue, changes, options, progress));
   if (!result.receipt) {
     ITERANDUM_TRY(printReview(result.review, catalogue, a.format));

@@ -31,6 +31,7 @@ struct Arguments {
   bool noRehearsal = false;
   std::string onConflict = "stop";
   std::string receipt;
+  std::string copyFirst;
   std::optional<double> lockTimeout;
   std::string output;
   // Many at once.

@@ -26,6 +26,7 @@ Exit report(const Error& error) {
     case ErrorKind::LockTimeout:
     case ErrorKind::TryAgain:
     case ErrorKind::StorageFull:
+    case ErrorKind::NotServing:
     case ErrorKind::ConnectionLost:
       return Exit::Database;
     case ErrorKind::OutcomeUnknown:

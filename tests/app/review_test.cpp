@@ -150,6 +150,41 @@ TEST_F(ReviewTest, APartThatIsRefusedLeavesAllStaged) {
   EXPECT_TRUE(message().contains("That is all that is staged")) << message().toStdString();
 }
 
+TEST_F(ReviewTest, ACopyIsKeptFirstWhereThatIsChosenAndTheChoiceIsKept) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  goToReview();
+  auto* box = window->findChild<QCheckBox*>("copyFirst");
+  ASSERT_TRUE(box->isVisible());
+  EXPECT_FALSE(box->isChecked());
+  const std::string was = db.dump();
+  QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); })) << message().toStdString();
+  const QString said = message();
+  const QString path = said.section("As it was before: ", 1).section(".sqlite", 0, 0) + ".sqlite";
+  EXPECT_TRUE(path.contains("/copies/")) << said.toStdString();
+  EXPECT_EQ(was, otherSqlite(path.toStdString())->dump());
+  window.reset();
+  start();
+  openTable("tree");
+  at(0, "condition");
+  type("4");
+  key(Qt::Key_Return);
+  goToReview();
+  EXPECT_TRUE(window->findChild<QCheckBox*>("copyFirst")->isChecked());
+  // Where no copy can be made nothing is applied.
+  QDir folder = QFileInfo(path).dir();
+  ASSERT_TRUE(folder.removeRecursively());
+  std::ofstream(folder.absolutePath().toStdString()) << "in the way";
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return message().startsWith("Nothing was applied"); })) << message().toStdString();
+  EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+  EXPECT_EQ("edit 7 condition=4", staged());
+}
+
 // Two hundred records that somebody else changed: five are kept as mine, the others theirs; six acts.
 TEST_F(ReviewTest, ManyConflictsAreSettledTogether) {
   db.run(

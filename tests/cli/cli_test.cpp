@@ -187,6 +187,21 @@ TEST_F(CliTest, AReceiptThatCannotBeWrittenMeansNothingIsApplied) {
   EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
 }
 
+TEST_F(CliTest, ACopyBeforeHoldsWhatWasThereAndStandsInNobodysPlace) {
+  const std::string copy = db.file("before.sqlite");
+  EXPECT_EQ(4, run("apply " + path() + " - --copy-first " + path(), regrade).status) << "not onto the database";
+  EXPECT_EQ(4, run("apply " + path() + " - --copy-first /proc/nowhere/c.sqlite", regrade).status);
+  EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7")) << "no copy, no apply";
+  const std::string was = db.dump();
+  EXPECT_EQ(0, run("apply " + path() + " - --copy-first " + copy, regrade).status);
+  EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+  EXPECT_EQ(was, otherSqlite(copy)->dump());
+  const Ran again = run("apply " + path() + " - --copy-first " + copy, regrade);
+  EXPECT_EQ(4, again.status);
+  EXPECT_THAT(again.err, HasSubstr("there is a file of that name"));
+  EXPECT_EQ(was, otherSqlite(copy)->dump());
+}
+
 TEST_F(CliTest, ALockThatIsHeldEndsWithFive) {
   db.run("BEGIN IMMEDIATE");
   const Ran ran = run("apply " + path() + " - --lock-timeout 0.2", regrade);

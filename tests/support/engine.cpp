@@ -139,11 +139,9 @@ class OtherPostgreSql : public OtherConnection {
   std::unique_ptr<PgHandle> handle_;
 };
 
-std::unique_ptr<MariaHandle> connectMariaDb(const std::string& database) {
-  const char* server = std::getenv("ITERANDUM_TEST_MARIADB");
-  require(server != nullptr, "ITERANDUM_TEST_MARIADB is not set");
+std::unique_ptr<MariaHandle> connectMariaDb(const std::string& server, const std::string& database) {
   const auto parts = serverAddress(server);
-  require(parts.has_value(), "ITERANDUM_TEST_MARIADB is no address");
+  require(parts.has_value(), "the server's address is none");
   MariaConnect how;
   how.user = parts->user;
   how.host = parts->host;
@@ -159,7 +157,7 @@ std::unique_ptr<MariaHandle> connectMariaDb(const std::string& database) {
 
 class OtherMariaDb : public OtherConnection {
  public:
-  OtherMariaDb() : handle_(connectMariaDb("")) {
+  explicit OtherMariaDb(const std::string& server) : server_(server), handle_(connectMariaDb(server, "")) {
     static int number = 0;
     name_ = "test_" + std::to_string(getpid()) + "_" + std::to_string(++number);
     run("CREATE DATABASE " + name_ + " CHARACTER SET utf8mb4; USE " + name_);
@@ -168,9 +166,7 @@ class OtherMariaDb : public OtherConnection {
   OtherMariaDb(const OtherMariaDb&) = delete;
   OtherMariaDb& operator=(const OtherMariaDb&) = delete;
 
-  [[nodiscard]] std::string address() const override {
-    return std::string(std::getenv("ITERANDUM_TEST_MARIADB")) + "/" + name_;
-  }
+  [[nodiscard]] std::string address() const override { return server_ + "/" + name_; }
   void run(const std::string& sql) override { (void)rows(sql); }
   [[nodiscard]] std::vector<ValueTuple> rows(const std::string& sql) override {
     Progress progress;
@@ -295,7 +291,11 @@ std::string engineName(Engine engine) {
 
 std::unique_ptr<OtherConnection> otherSqlite(const std::string& path) { return std::make_unique<OtherSqlite>(path); }
 std::unique_ptr<OtherConnection> otherPostgreSql() { return std::make_unique<OtherPostgreSql>(); }
-std::unique_ptr<OtherConnection> otherMariaDb() { return std::make_unique<OtherMariaDb>(); }
+std::unique_ptr<OtherConnection> otherMariaDb(const std::string& server) {
+  const char* usual = std::getenv("ITERANDUM_TEST_MARIADB");
+  require(!server.empty() || usual != nullptr, "ITERANDUM_TEST_MARIADB is not set");
+  return std::make_unique<OtherMariaDb>(server.empty() ? usual : server);
+}
 
 std::string rowsText(const std::vector<ValueTuple>& rows) {
   std::string out;

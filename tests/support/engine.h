@@ -36,7 +36,8 @@ class OtherConnection {
 // A database of its own for each object; it goes with it.
 [[nodiscard]] std::unique_ptr<OtherConnection> otherSqlite(const std::string& path);
 [[nodiscard]] std::unique_ptr<OtherConnection> otherPostgreSql();
-[[nodiscard]] std::unique_ptr<OtherConnection> otherMariaDb();
+// `server`: its address; empty: the one that the environment names.
+[[nodiscard]] std::unique_ptr<OtherConnection> otherMariaDb(const std::string& server = {});
 
 // One line for each row, values separated by '|', NULL as "-"; decimals without needless noughts.
 [[nodiscard]] std::string rowsText(const std::vector<ValueTuple>& rows);

@@ -77,6 +77,7 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   detail_->setWordWrap(true);
   detail_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   page->addWidget(detail_);
+  page->addSpacing(6);
   lines_ = new ReceiptLines(desk_, this);
   scroll_ = new QScrollArea(this);
   scroll_->setWidgetResizable(true);
@@ -268,6 +269,7 @@ void HistoryPage::showRecords() {
 void HistoryPage::offer() {
   const auto chosen = static_cast<int>(lines_->chosen().size());
   back_->setEnabled(receipt_ != nullptr);
+  back_->setVisible(receipt_ != nullptr);  // the lines of a record's history have a button each
   if (chosen > 0)
     back_->setText(tr("Take back %n record(s)", "", chosen));
   else if (receipt_ != nullptr && narrowed_)

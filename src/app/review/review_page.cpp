@@ -1,6 +1,7 @@
 #include "app/review/review_page.h"
 
 #include <QButtonGroup>
+#include <QCheckBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -50,6 +51,13 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   groupList_->setSelectionMode(QAbstractItemView::ExtendedSelection);
   frame.sideLayout->addWidget(heading_);
   frame.sideLayout->addWidget(title_);
+  copy_ = new QCheckBox(tr("Keep a copy first"), side);
+  copy_->setObjectName("copyFirst");
+  copy_->setToolTip(
+      tr("Before anything is applied, the whole database goes into a file of its own, while others work "
+         "on. Where it lies is said afterwards. Kept for this database"));
+  connect(copy_, &QCheckBox::toggled, this, [this](bool on) { desk_.kept().setCopiesFirst(on); });
+  frame.sideLayout->addWidget(copy_);
   frame.sideLayout->addSpacing(8);
   frame.sideLayout->addWidget(groupList_, 1);
   groupHeading_ = new QLabel(this);
@@ -187,6 +195,11 @@ void ReviewPage::buildList() {
 void ReviewPage::rehearse() {
   if (desk_.applying().running()) return;  // it examines everything itself
   if (progress_) progress_->cancel();
+  {
+    const QSignalBlocker quiet(copy_);
+    copy_->setVisible(desk_.info().canBeCopied && desk_.info().readOnly.empty());
+    copy_->setChecked(desk_.kept().copiesFirst());
+  }
   buildList();
   review_.reset();
   problem_.clear();

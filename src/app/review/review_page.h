@@ -10,6 +10,7 @@
 #include "core/review/groups.h"
 
 class QButtonGroup;
+class QCheckBox;
 class QLabel;
 class QLineEdit;
 class QListWidget;
@@ -133,6 +134,7 @@ class ReviewPage : public QWidget {
   std::shared_ptr<Progress> progress_;
   QLabel* heading_;
   QLineEdit* title_;
+  QCheckBox* copy_;  // only where the database can be copied
   QListWidget* groupList_;
   QLabel* groupHeading_;
   QButtonGroup* chips_;

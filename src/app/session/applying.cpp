@@ -1,5 +1,9 @@
 #include "app/session/applying.h"
 
+#include <QDir>
+#include <QFileInfo>
+#include <QRegularExpression>
+
 #include "app/session/desk.h"
 #include "app/style/moments.h"
 #include "core/apply/applied_additions.h"
@@ -7,6 +11,23 @@
 #include "core/store/receipt_keeper.h"
 
 namespace iterandum {
+namespace {
+
+// Where the copy of a database goes: beside the store, under the database's name and the moment.
+Result<std::string> newCopy(const std::string& storePath, const std::string& title, const std::string& moment) {
+  const QString folder = QFileInfo(toQ(storePath)).absolutePath() + QStringLiteral("/copies");
+  if (!QDir().mkpath(folder)) return fail(ErrorKind::InvalidFile, "the folder cannot be made", folder.toStdString());
+  QString name = toQ(title + " " + moment);
+  name.replace(QRegularExpression(QStringLiteral("[^\\w .-]")), QStringLiteral("-"));
+  for (int number = 1;; ++number) {
+    const QString path = folder + QLatin1Char('/') + name +
+                         (number == 1 ? QString() : QStringLiteral(" (%1)").arg(number)) + QStringLiteral(".sqlite");
+    if (!QFileInfo::exists(path)) return path.toStdString();
+  }
+}
+
+}  // namespace
+
 void Applying::start(const std::string& title, std::optional<SplitChanges> part) {
   if (running()) return;
   ChangeSet only;
@@ -29,7 +50,6 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
         std::vector<std::string> unread;
         const std::vector<ReadRule> rules = readableRules(kept, contextNow(now), unread);
         if (!rules.empty()) options.rules = &rules;
-        Outcome outcome;
         ITERANDUM_ASSIGN(outcome.result, applyChanges(session, now, list, options, progress));
         if (outcome.result.receipt) outcome.added = appliedAdditions(*outcome.result.receipt, byChange);
         return outcome;
@@ -70,6 +90,9 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::
   }
   emit written();
   desk_.marks().markApplied(*result.receipt, desk_.catalogue());
+  if (!outcome->copy.empty()) {
+    message += QLatin1Char(' ') + tr("As it was before: %1.").arg(toQ(outcome->copy));
+  }
   if (part) message += QLatin1Char(' ') + tr("What was not chosen is staged still.");
   desk_.staged().forgetApplied(gestures, outcome->added, part);
   emit applied(message);

@@ -41,6 +41,7 @@ class Applying : public QObject {
   struct Outcome {
     ApplyResult result;
     AppliedAdditions added;
+    std::string copy;  // of the database as it was before; empty: none
   };
   void take(Result<Outcome>&& outcome, std::size_t gestures, const std::optional<SplitChanges>& part);
 

@@ -5,6 +5,9 @@
 #include "app/values/shown_value.h"
 
 namespace iterandum {
+namespace {
+constexpr const char* kCopyFirst = "copy before applying";
+}
 
 Result<KeptSettings::Restored> KeptSettings::read(Store& store, const std::string& address) {
   Restored out;
@@ -18,6 +21,7 @@ Result<KeptSettings::Restored> KeptSettings::read(Store& store, const std::strin
   ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
   ITERANDUM_ASSIGN(out.toldCode, store.toldCode(address));
   ITERANDUM_ASSIGN(out.openSheets, store.openSheets(address));
+  ITERANDUM_ASSIGN(out.choices, store.choices(address));
   return out;
 }
 
@@ -157,6 +161,18 @@ void KeptSettings::forgetReference(const StatedReference& reference) {
   std::erase(all_.references, reference);
   keep([address = address_, reference](Store& s) { return s.forgetReference(address, reference); });
   emit referencesChanged();
+}
+
+bool KeptSettings::copiesFirst() const {
+  const auto chosen = all_.choices.find(kCopyFirst);
+  return chosen != all_.choices.end() && chosen->second == "yes";
+}
+
+void KeptSettings::setCopiesFirst(bool copies) {
+  if (copies == copiesFirst()) return;
+  const std::string chosen = copies ? "yes" : "no";
+  all_.choices[kCopyFirst] = chosen;
+  keep([address = address_, chosen](Store& s) { return s.keepChoice(address, kCopyFirst, chosen); });
 }
 
 }  // namespace iterandum

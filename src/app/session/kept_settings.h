@@ -32,6 +32,7 @@ class KeptSettings : public QObject {
     std::map<std::string, std::string> layouts;
     std::set<std::string> toldCode;
     std::string openSheets;
+    std::map<std::string, std::string> choices;
   };
 
   explicit KeptSettings(std::shared_ptr<StoreThread> storeThread) : storeThread_(std::move(storeThread)) {}
@@ -68,6 +69,9 @@ class KeptSettings : public QObject {
   // The sheets that were open when the window last left this database, in the window's own words.
   [[nodiscard]] const std::string& openSheets() const { return all_.openSheets; }
   void keepOpenSheets(const std::string& sheets);
+  // Whether a copy of the whole database is kept before anything is applied to it.
+  [[nodiscard]] bool copiesFirst() const;
+  void setCopiesFirst(bool copies);
   // By which columns the records of a table are called where something points at them; by the table's name.
   [[nodiscard]] const std::map<std::string, std::vector<std::string>>& readable() const { return all_.readable; }
   // None: as it was.

@@ -253,7 +253,13 @@ auto tryAgainWhileInTheWay(const Attempt& attempt, Progress& progress) -> declty
   constexpr int kTries = 8;
   for (int number = 1;; ++number) {
     auto result = attempt();
-    if (result || result.error().kind != ErrorKind::TryAgain || number == kTries) return result;
+    if (result || result.error().kind != ErrorKind::TryAgain) return result;
+    if (number == kTries) {
+      Error error = result.error();
+      error.message = "others kept changing the same records, and were quicker " + std::to_string(kTries) +
+                      " times; nothing was written. Try again in a while (the server says: " + error.engineWords + ")";
+      return fail(std::move(error));
+    }
     if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped; nothing was written");
     // Spread out by process, so that two of them do not meet again in step.
     std::this_thread::sleep_for(std::chrono::milliseconds(number * (20 + getpid() % 31)));

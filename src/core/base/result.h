@@ -19,7 +19,8 @@ enum class ErrorKind {
   ReadOnly,      // the database, or the session, may not be written
   LockTimeout,   // somebody else holds a lock
   TryAgain,      // the server ended the transaction in favour of another one (deadlock, serialisation); nothing written
-  StorageFull,   // no space left where the database lives
+  StorageFull,   // no space left where the database lives, or more than it takes in one transaction
+  NotServing,    // the server is there and takes no part just now: a member of a cluster without the majority
   ConnectionLost,  // the session died before anything was written
   OutcomeUnknown,  // the session died while committing
   PartlyWritten,   // what lies in storage that cannot roll back was written, the rest was not

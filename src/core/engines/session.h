@@ -28,10 +28,11 @@ namespace iterandum {
 using ValueCountSink = std::function<bool(Value&& value, std::uint64_t records)>;
 
 struct SessionInfo {
-  std::string address;     // what to show and to keep in receipts: never a password
-  std::string title;       // short, for a window's title
-  std::string readOnly;    // why nothing can be written; empty: it can
-  std::string encryption;  // of the line to a server ("TLSv1.3"); empty: none
+  std::string address;       // what to show and to keep in receipts: never a password
+  std::string title;         // short, for a window's title
+  std::string readOnly;      // why nothing can be written; empty: it can
+  std::string encryption;    // of the line to a server ("TLSv1.3"); empty: none
+  bool canBeCopied = false;  // copyTo() can
 };
 
 // Returns false to stop the reading early (which is no error). The row is the receiver's to take, or to leave for
@@ -159,6 +160,13 @@ class Session {
   [[nodiscard]] virtual Result<std::optional<std::vector<TableWrites>>> writesSoFar(const Catalogue&, std::uint64_t,
                                                                                     Progress&) {
     return std::optional<std::vector<TableWrites>>();
+  }
+
+  // The whole database as it is at one moment, into a new file that only this user may read; others go on working
+  // meanwhile. It is read back before it is put in place; where that fails nothing of it is left. Errors: InvalidFile,
+  // for a file that is there already too; LockTimeout; Cancelled; Unsupported unless info().canBeCopied.
+  [[nodiscard]] virtual Status copyTo(const std::string& path, Progress&) {
+    return fail(ErrorKind::Unsupported, "only a database in a file can be copied as a whole", path);
   }
 
   // --- the script: all or nothing when the engine's plain client runs it under default settings. Each statement is

@@ -119,6 +119,10 @@ class Store {
   [[nodiscard]] Status keepOpenSheets(const std::string& address, const std::string& sheets);
   [[nodiscard]] Result<std::string> openSheets(const std::string& address);
 
+  // What somebody chose for a database, under the choice's name.
+  [[nodiscard]] Status keepChoice(const std::string& address, const std::string& name, const std::string& chosen);
+  [[nodiscard]] Result<std::map<std::string, std::string>> choices(const std::string& address);
+
   // What somebody was shown once, under its name; for no database in particular.
   [[nodiscard]] Status rememberSeen(const std::string& name);
   [[nodiscard]] Result<bool> wasSeen(const std::string& name);

@@ -15,6 +15,7 @@ constexpr std::string_view kReadable = "readable";
 constexpr std::string_view kLayout = "layout";
 constexpr std::string_view kToldCode = "told";
 constexpr std::string_view kOpenSheets = "sheets";
+constexpr std::string_view kChoice = "choice";
 constexpr std::string_view kSeen = "seen";
 
 std::string textList(const std::vector<std::string>& items) {
@@ -192,6 +193,15 @@ Result<std::string> Store::openSheets(const std::string& address) {
 Result<std::map<std::string, std::string>> Store::layouts(const std::string& address) {
   ITERANDUM_ASSIGN(const auto kept, texts(address, kLayout));
   return std::map<std::string, std::string>(kept.begin(), kept.end());
+}
+
+Status Store::keepChoice(const std::string& address, const std::string& name, const std::string& chosen) {
+  return keepText(address, kChoice, name, chosen);
+}
+
+Result<std::map<std::string, std::string>> Store::choices(const std::string& address) {
+  ITERANDUM_ASSIGN(auto kept, texts(address, kChoice));
+  return std::map<std::string, std::string>(std::make_move_iterator(kept.begin()), std::make_move_iterator(kept.end()));
 }
 
 }  // namespace iterandum

@@ -18,10 +18,11 @@ Status resumeSession(const std::function<Result<bool>()>& attempt, const Progres
   return fail(ErrorKind::ConnectionLost, "the server could not be reached again");
 }
 
-Error unknownOutcome(const Error& lost) {
+Error unknownOutcome(const Error& lost, const std::string& what) {
   Error unknown(ErrorKind::OutcomeUnknown,
-                "the connection was lost while committing, and whether the change set was written is not known; review "
-                "it again before applying it again");
+                what +
+                    " while committing, and whether the change set was written is not known; review it again before "
+                    "applying it again");
   unknown.engineCode = lost.engineCode;
   unknown.engineWords = lost.engineWords;
   return unknown;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <string>
 
 #include "core/base/progress.h"
 #include "core/base/result.h"
@@ -12,7 +13,7 @@ namespace iterandum {
 // connection and gives false while the lost one has not ended on the server. Errors: ConnectionLost, Cancelled.
 [[nodiscard]] Status resumeSession(const std::function<Result<bool>()>& attempt, const Progress& progress);
 
-// The connection was lost under a COMMIT that failed with `lost`: OutcomeUnknown, with the engine's own words.
-[[nodiscard]] Error unknownOutcome(const Error& lost);
+// Something was lost under a COMMIT that failed with `lost`: OutcomeUnknown, with the engine's own words.
+[[nodiscard]] Error unknownOutcome(const Error& lost, const std::string& what = "the connection was lost");
 
 }  // namespace iterandum

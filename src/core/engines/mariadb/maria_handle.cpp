@@ -106,6 +106,25 @@ void keepAlive(int socket) {
   set(IPPROTO_TCP, TCP_USER_TIMEOUT, 120000);  // for what was sent and is never acknowledged, ms
 }
 
+// What a cluster says comes under several numbers, some of them nobody's in particular: it is known by its words.
+void explainCluster(Error& error) {
+  const std::string& words = error.engineWords;
+  const auto says = [&words](const char* text) { return words.find(text) != std::string::npos; };
+  const auto is = [&](ErrorKind kind, const std::string& advice) {
+    error.kind = kind;
+    error.message = advice + " (the server says: " + words + ")";
+  };
+  if (says("WSREP has not yet prepared") || says("Not connected to Primary Component")) {
+    is(ErrorKind::NotServing,
+       "this server has lost touch with most of its cluster and neither reads nor writes until it is back; wait, or "
+       "use another server of the cluster");
+  } else if (says("wsrep_max_ws_rows exceeded") || says("Maximum writeset size exceeded")) {
+    is(ErrorKind::StorageFull,
+       "this is more than the cluster takes in one transaction (wsrep_max_ws_rows, wsrep_max_ws_size); apply it in "
+       "parts, or ask whoever runs it for a higher limit");
+  }
+}
+
 const char* orNull(const std::string& s) { return s.empty() ? nullptr : s.c_str(); }
 
 }  // namespace
@@ -155,6 +174,7 @@ Error mariaError(unsigned number, const std::string& words) {
     error.message = "the connection to the server was lost: " + words;
   }
   if (isOneOf(number, {ER_NO_SUCH_TABLE, ER_BAD_TABLE_ERROR})) error.kind = ErrorKind::NotFound;
+  explainCluster(error);
   return error;
 }
 
@@ -314,11 +334,25 @@ Result<std::vector<std::int64_t>> MariaHandle::run(const std::string& sql, const
   // Code of the database can signal any number; what the server itself never said is a refusal like any other.
   Error& told = done.error();
   const bool lost = told.kind == ErrorKind::ConnectionLost && !told.engineCode.empty() && answers(progress);
-  if (lost || (told.kind == ErrorKind::Cancelled && !cancelSent_ && !progress.cancelled())) {
+  const bool serves = told.kind == ErrorKind::NotServing && takesPart(progress);
+  if (lost || serves || (told.kind == ErrorKind::Cancelled && !cancelSent_ && !progress.cancelled())) {
     told.kind = ErrorKind::Refused;
     told.message = told.engineWords;
   }
   return done;
+}
+
+// Whether a member of a cluster reads and writes; it answers this even where it does neither.
+bool MariaHandle::takesPart(Progress& progress) {
+  bool ready = false;
+  (void)runOnce(
+      "SHOW SESSION STATUS LIKE 'wsrep_ready'",
+      [&ready](const MariaRow& row) {
+        ready = row.string(1) == "ON";
+        return true;
+      },
+      progress, Rows::Few);
+  return ready;
 }
 
 // Whether the server still answers on this line.

@@ -101,6 +101,7 @@ class MariaHandle {
   [[nodiscard]] Result<std::vector<std::int64_t>> runOnce(const std::string& sql, const MariaRowSink& sink,
                                                           Progress& progress, Rows rows);
   [[nodiscard]] bool answers(const Progress& progress);
+  [[nodiscard]] bool takesPart(Progress& progress);
   // Waits until the library's wish (its bits MYSQL_WAIT_…) is met, and gives what was met.
   [[nodiscard]] int await(int wish, const Progress& progress);
   [[nodiscard]] Status readResult(const MariaRowSink& sink, const Progress& progress, Rows rows);

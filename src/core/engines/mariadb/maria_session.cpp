@@ -162,6 +162,10 @@ Status MariaSession::commit(Progress& progress) {
   if (done) return done;
   if (handle_->isAlive()) {
     rollback();
+    // A cluster that broke apart under the COMMIT: whether the larger part has it, this server cannot say. One that had
+    // lost touch before refuses the statement itself.
+    const bool broke = done.error().engineWords.find("Not connected to Primary Component") != std::string::npos;
+    if (broke) return fail(unknownOutcome(done.error(), "the server lost touch with its cluster"));
     return done;
   }
   inTransaction_ = false;

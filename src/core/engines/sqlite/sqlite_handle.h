@@ -64,6 +64,7 @@ class SqliteHandle {
 
   // How long to wait for a lock, and what can end the wait or a running statement early.
   void setLockTimeout(std::chrono::milliseconds timeout) { lockTimeout_ = timeout; }
+  [[nodiscard]] std::chrono::milliseconds lockTimeout() const { return lockTimeout_; }
   void watch(Progress* progress);
 
  private:

@@ -142,6 +142,7 @@ Result<std::unique_ptr<Session>> openSqliteSession(const std::string& path, cons
   SessionInfo info;
   info.address = "sqlite:" + std::filesystem::absolute(path, ignored).lexically_normal().string();
   info.title = fileTitle(path);
+  info.canBeCopied = true;
   if (options.readOnly) {
     info.readOnly = "it was opened for reading only";
   } else if (sqlite3_db_readonly(handle->raw(), "main") == 1) {
