@@ -1,4 +1,8 @@
 // The review and the history: the keys that lead through them, stopping, and receipts whose end is not known.
+#include <QCheckBox>
+#include <QDir>
+#include <fstream>
+
 #include "app/window_fixture.h"
 #include "core/apply/outcome.h"
 

@@ -211,6 +211,7 @@ class OtherMariaDb : public OtherConnection {
     // Whoever still waits for a lock there is in the way.
     (void)handle_->run("SET foreign_key_checks = 0; DROP DATABASE " + name_ + "; SET foreign_key_checks = 1", progress);
   }
+  std::string server_;
   std::unique_ptr<MariaHandle> handle_;
   std::string name_;
 };

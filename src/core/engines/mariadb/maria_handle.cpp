@@ -119,9 +119,9 @@ void explainCluster(Error& error) {
        "this server has lost touch with most of its cluster and neither reads nor writes until it is back; wait, or "
        "use another server of the cluster");
   } else if (says("wsrep_max_ws_rows exceeded") || says("Maximum writeset size exceeded")) {
-    is(ErrorKind::StorageFull,
-       "this is more than the cluster takes in one transaction (wsrep_max_ws_rows, wsrep_max_ws_size); apply it in "
-       "parts, or ask whoever runs it for a higher limit");
+    const Error tooMuch = tooMuchForCluster(words);
+    error.kind = tooMuch.kind;
+    error.message = tooMuch.message;
   }
 }
 
@@ -175,6 +175,15 @@ Error mariaError(unsigned number, const std::string& words) {
   }
   if (isOneOf(number, {ER_NO_SUCH_TABLE, ER_BAD_TABLE_ERROR})) error.kind = ErrorKind::NotFound;
   explainCluster(error);
+  return error;
+}
+
+Error tooMuchForCluster(const std::string& words) {
+  Error error(ErrorKind::StorageFull,
+              "this is more than the cluster takes in one transaction (wsrep_max_ws_rows, wsrep_max_ws_size); apply it "
+              "in parts, or ask whoever runs it for a higher limit (the server says: " +
+                  words + ")");
+  error.engineWords = words;
   return error;
 }
 

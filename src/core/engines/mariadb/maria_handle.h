@@ -91,6 +91,9 @@ class MariaHandle {
   // The longest statement that the server takes, in bytes.
   void setMostBytes(std::size_t bytes) { mostBytes_ = bytes; }
   [[nodiscard]] std::size_t mostBytes() const { return mostBytes_; }
+  // The most records that a cluster takes in one transaction; 0: as many as there are.
+  void setMostRows(std::size_t rows) { mostRows_ = rows; }
+  [[nodiscard]] std::size_t mostRows() const { return mostRows_; }
 
  private:
   struct Close {
@@ -115,6 +118,7 @@ class MariaHandle {
   std::unique_ptr<MYSQL, Close> connection_;
   MariaConnect how_;
   std::size_t mostBytes_ = 1U << 20U;
+  std::size_t mostRows_ = 0;
   std::uint64_t roundTrips_ = 0;
   bool alive_ = true;
   bool connecting_ = false;
@@ -124,6 +128,9 @@ class MariaHandle {
 
 // Our error for the server's number, SQLSTATE and words.
 [[nodiscard]] Error mariaError(unsigned number, const std::string& words);
+
+// More than a cluster takes in one transaction, with the server's own words.
+[[nodiscard]] Error tooMuchForCluster(const std::string& words);
 
 // `name` as the server quotes identifiers.
 [[nodiscard]] std::string mariaIdentifier(std::string_view name);

@@ -79,6 +79,21 @@ std::string lockSeconds(std::chrono::milliseconds timeout) {
   return std::to_string(std::clamp<std::int64_t>((timeout.count() + 999) / 1000, 1, 31536000));
 }
 
+// Where the server is a member of a cluster.
+Status readClusterLimit(MariaHandle& handle, Progress& progress) {
+  bool member = false;
+  std::int64_t most = 0;
+  ITERANDUM_TRY(handle.each(
+      "SHOW GLOBAL VARIABLES WHERE Variable_name IN ('wsrep_on', 'wsrep_max_ws_rows')",
+      [&](const MariaRow& row) {
+        if (row.text(0) == "wsrep_on") member = row.text(1) == "ON";
+        if (row.text(0) == "wsrep_max_ws_rows") most = row.integer(1);
+      },
+      progress));
+  handle.setMostRows(member && most > 0 ? static_cast<std::size_t>(most) : 0);
+  return {};
+}
+
 Status prepare(MariaHandle& handle, SessionInfo& info, std::chrono::milliseconds lockTimeout, Progress& progress) {
   if (!handle.isMariaDb() || handle.serverVersion() < kOldestVersion) {
     return fail(ErrorKind::Unsupported, "the server is " + std::string(handle.isMariaDb() ? "MariaDB " : "MySQL ") +
@@ -93,6 +108,7 @@ Status prepare(MariaHandle& handle, SessionInfo& info, std::chrono::milliseconds
         return true;
       },
       progress));
+  ITERANDUM_TRY(readClusterLimit(handle, progress));
   ITERANDUM_TRY(handle.run(kSettings, progress));
   // For every statement, those that read the catalogue too: somebody may hold a table for hours.
   return handle.run("SET SESSION innodb_lock_wait_timeout = " + lockSeconds(lockTimeout) +
@@ -145,6 +161,7 @@ Status MariaSession::begin(std::chrono::milliseconds lockTimeout, Progress& prog
                                  "; SET TRANSACTION ISOLATION LEVEL READ COMMITTED; START TRANSACTION READ WRITE",
                              progress));
   inTransaction_ = true;
+  written_ = 0;
   return {};
 }
 
@@ -211,8 +228,25 @@ bool MariaSession::transactionStands() {
   return stands;
 }
 
+Status MariaSession::countWrites(std::size_t records) {
+  written_ += records;
+  const std::size_t most = handle_->mostRows();
+  if (most == 0 || written_ <= most) return {};
+  return fail(tooMuchForCluster("wsrep_max_ws_rows is " + std::to_string(most)));
+}
+
 void MariaSession::judge(Error& error, std::chrono::steady_clock::duration took) {
   if (!inTransaction()) return;
+  // Under a limit the servers take no UPDATE of several records at once. The number is of their own headers.
+  constexpr const char* kReplicationNotSupported = "4165";
+  if (handle_->mostRows() > 0 && error.engineCode == kReplicationNotSupported) {
+    error.kind = ErrorKind::StorageFull;
+    error.message = "this cluster limits the records of a transaction (wsrep_max_ws_rows is " +
+                    std::to_string(handle_->mostRows()) +
+                    "), and under such a limit it takes no edits in batches; ask whoever runs it to set it to 0 (the "
+                    "server says: " +
+                    error.engineWords + ")";
+  }
   if (error.kind == ErrorKind::TryAgain && transactionStands()) error.kind = ErrorKind::Refused;
   // A lock that was really waited for took its time.
   if (error.kind == ErrorKind::LockTimeout && took < lockTimeout_ / 2) error.kind = ErrorKind::Refused;

@@ -49,6 +49,8 @@ class MariaSession : public Session {
   [[nodiscard]] MariaHandle& handle() { return *handle_; }
   // Rolls back, and says who may hold the lock.
   [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
+  // Counts records that are about to be written in this transaction. Errors: StorageFull for more than a cluster takes.
+  [[nodiscard]] Status countWrites(std::size_t records);
   // Puts right the kind of an error that code of the database made up, and notes when the transaction is over.
   void judge(Error& error, std::chrono::steady_clock::duration took);
 
@@ -71,6 +73,7 @@ class MariaSession : public Session {
   MariaConnect how_;
   std::chrono::milliseconds lockTimeout_{0};
   bool inTransaction_ = false;
+  std::size_t written_ = 0;  // records, in this transaction
 };
 
 // schema.table as the server quotes it.

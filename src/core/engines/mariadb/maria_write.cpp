@@ -14,6 +14,7 @@ class MariaBulk : public BulkTarget {
 
   Result<BulkOutcome> execute(const WriteStep& step, std::span<const std::uint32_t> rows, Progress& progress) override {
     savepoint_ = false;
+    ITERANDUM_TRY(session_.countWrites(rows.size()));
     const bool adds = step.kind == WriteStep::Kind::Insert;
     ITERANDUM_ASSIGN(const std::string sql, adds ? insert(step, rows) : joined(step, rows));
     BulkOutcome out;

@@ -84,7 +84,7 @@ Status copyPages(SqliteHandle& from, SqliteHandle& to, std::chrono::milliseconds
       return fail(to.error(code, "the copy cannot be written"));
     } else {
       waitingSince = now;
-      if (before != 0 && backup.left() > before) ++beginnings;
+      if (before != 0 && backup.left() >= before) ++beginnings;
       before = backup.left();
     }
     const auto all = static_cast<std::uint64_t>(backup.all());
