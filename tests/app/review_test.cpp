@@ -184,7 +184,13 @@ TEST_F(ReviewTest, ACopyIsKeptFirstWhereThatIsChosenAndTheChoiceIsKept) {
   ASSERT_TRUE(folder.removeRecursively());
   std::ofstream(folder.absolutePath().toStdString()) << "in the way";
   key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
-  ASSERT_TRUE(wait([&] { return message().startsWith("Nothing was applied"); })) << message().toStdString();
+  const auto saysSo = [&] {
+    const auto labels = review()->findChildren<QLabel*>();
+    return std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
+      return label->text().startsWith("Nothing was applied") && label->text().contains("copies");
+    });
+  };
+  ASSERT_TRUE(wait(saysSo)) << message().toStdString();
   EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
   EXPECT_EQ("edit 7 condition=4", staged());
 }

@@ -1,11 +1,14 @@
 #include "app/card/card_field.h"
 
+#include <QApplication>
+#include <QContextMenuEvent>
 #include <QFocusEvent>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QTextLayout>
 #include <algorithm>
 #include <climits>
+#include <utility>
 
 #include "app/style/roles.h"
 
@@ -57,10 +60,22 @@ CardField::CardField(SheetModel& model, int column, QWidget* parent) : QWidget(p
   policy.setHeightForWidth(true);
   setSizePolicy(policy);
   setObjectName(QStringLiteral("field-") + toQ(model.column(column).name));
-  setAccessibleName(toQ(model.column(column).name));
-  setAccessibleDescription(toQ(model.column(column).comment));
-  setToolTip(accessibleDescription());
+  setWords({}, {});
 }
+
+void CardField::setWords(const QString& label, const QString& hint) {
+  const Column& column = model_.column(column_);
+  label_ = label.isEmpty() ? toQ(column.name) : label;
+  hint_ = hint;
+  setAccessibleName(label_);
+  const QString known = hint.isEmpty() ? toQ(column.comment) : hint;
+  setAccessibleDescription(known);
+  setToolTip(label.isEmpty() ? known : toQ(column.name) + (known.isEmpty() ? QString() : QStringLiteral("\n") + known));
+  updateGeometry();
+  update();
+}
+
+int CardField::hintHeight() const { return hint_.isEmpty() ? 0 : QFontMetrics(plain(0.85)).height() + 4; }
 
 int CardField::labelWidth(int width) const {
   constexpr int kMost = 150;
@@ -69,7 +84,7 @@ int CardField::labelWidth(int width) const {
 
 QRect CardField::cell() const {
   const int label = labelWidth(width());
-  return {x() + label, y(), width() - label, height()};
+  return {x() + label, y(), width() - label, height() - hintHeight()};
 }
 
 bool CardField::isWide() const {
@@ -109,12 +124,13 @@ std::vector<TextRun> CardField::runs() const {
 }
 
 int CardField::heightForWidth(int width) const {
-  if (model_.column(column_).type != TypeClass::Text) return kLine;
+  const int hint = hintHeight();
+  if (model_.column(column_).type != TypeClass::Text) return kLine + hint;
   const auto [text, formats] = joined(runs());
   const int room = width - labelWidth(width) - 14;
-  if (QFontMetrics(plain()).horizontalAdvance(text) <= room) return kLine;
+  if (QFontMetrics(plain()).horizontalAdvance(text) <= room) return kLine + hint;
   QTextLayout layout(text, plain());
-  return std::max(kLine, static_cast<int>(layOut(layout, formats, room)) + 12);
+  return std::max(kLine, static_cast<int>(layOut(layout, formats, room)) + 12) + hint;
 }
 
 void CardField::paintLines(QPainter& painter, const QRect& where) const {
@@ -141,15 +157,22 @@ void CardField::paintEvent(QPaintEvent*) {
   const int label = labelWidth(width());
   painter.setFont(plain(0.95));
   painter.setPen(r.soft);
-  const QString name = painter.fontMetrics().elidedText(toQ(model_.column(column_).name), Qt::ElideRight, label - 8);
+  const QString name = painter.fontMetrics().elidedText(label_, Qt::ElideRight, label - 8);
   painter.drawText(QRect(6, 0, label, kLine - 1), Qt::AlignVCenter, name);
-  QRect where(label + 8, 0, width() - label - 14, height() - 1);
+  const int lines = height() - hintHeight();
+  QRect where(label + 8, 0, width() - label - 14, lines - 1);
   const bool offersPin = isNew() && (pinned_ || hasFocus()) && model_.columnNotEditable(column_).isEmpty();
   if (offersPin) where.setRight(pinRect().left());
-  if (height() > kLine) {
+  if (lines > kLine) {
     paintLines(painter, where);
   } else {
     drawRuns(&painter, where, plain(), runs(), false);
+  }
+  if (!hint_.isEmpty()) {
+    painter.setFont(plain(0.85));
+    painter.setPen(r.soft);
+    const QRect below(label + 8, lines - 4, width() - label - 14, hintHeight());
+    painter.drawText(below, Qt::AlignTop, painter.fontMetrics().elidedText(hint_, Qt::ElideRight, below.width()));
   }
   if (offersPin) {
     painter.setFont(plain(0.85));
@@ -168,6 +191,9 @@ void CardField::paintEvent(QPaintEvent*) {
 void CardField::keyPressEvent(QKeyEvent* event) {
   const QString text = event->text();
   const bool ctrl = (event->modifiers() & Qt::ControlModifier) != 0;
+  const bool vertical = event->key() == Qt::Key_Up || event->key() == Qt::Key_Down;
+  if (vertical && (event->modifiers() & Qt::AltModifier) != 0)
+    return emit moveAsked(event->key() == Qt::Key_Up ? -1 : 1);
   switch (event->key()) {
     case Qt::Key_Return:
     case Qt::Key_Enter:
@@ -203,7 +229,30 @@ void CardField::keyPressEvent(QKeyEvent* event) {
 
 void CardField::mousePressEvent(QMouseEvent* event) {
   QWidget::mousePressEvent(event);
+  if (event->button() != Qt::LeftButton) return;
+  if (event->pos().x() < labelWidth(width())) pressedAt_ = event->pos();
   if (isNew() && hasFocus() && pinRect().contains(event->pos())) emit pinAsked();
+}
+
+// By its label a field is carried to another place.
+void CardField::mouseMoveEvent(QMouseEvent* event) {
+  if (!pressedAt_) return QWidget::mouseMoveEvent(event);
+  dragging_ = dragging_ || (event->pos() - *pressedAt_).manhattanLength() >= QApplication::startDragDistance();
+  if (!dragging_) return;
+  setCursor(Qt::ClosedHandCursor);
+  emit dragged(mapToParent(event->pos()));
+}
+
+void CardField::mouseReleaseEvent(QMouseEvent* event) {
+  pressedAt_.reset();
+  if (!std::exchange(dragging_, false)) return QWidget::mouseReleaseEvent(event);
+  unsetCursor();
+  emit dropped(mapToParent(event->pos()));
+}
+
+void CardField::contextMenuEvent(QContextMenuEvent* event) {
+  setFocus();
+  emit menuAsked(event->reason() == QContextMenuEvent::Mouse ? event->globalPos() : mapToGlobal(rect().center()));
 }
 
 void CardField::mouseDoubleClickEvent(QMouseEvent* event) {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QWidget>
+#include <optional>
 
 #include "app/cells/cell_painter.h"
 #include "app/records/sheet_model.h"
@@ -15,6 +16,9 @@ class CardField : public QWidget {
   CardField(SheetModel& model, int column, QWidget* parent);
 
   [[nodiscard]] int column() const { return column_; }
+  // What stands in front of it in place of the column's name, and what is to be known when it is filled in.
+  void setWords(const QString& label, const QString& hint);
+  [[nodiscard]] const QString& label() const { return label_; }
   // Which record it shows; -1: none.
   void show(int row);
   // Its value is to be kept for the next new record.
@@ -36,12 +40,19 @@ class CardField : public QWidget {
   void stepAsked(int records);           // to another record, INT_MAX and INT_MIN to the last and first
   void pinAsked();
   void entered();
+  void moveAsked(int step);        // within the form
+  void dragged(const QPoint& to);  // by its label, in the parent
+  void dropped(const QPoint& to);
+  void menuAsked(const QPoint& where);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   void focusInEvent(QFocusEvent* event) override;
 
  private:
@@ -49,11 +60,16 @@ class CardField : public QWidget {
   [[nodiscard]] int labelWidth(int width) const;
   [[nodiscard]] bool isNew() const;
   [[nodiscard]] QRect pinRect() const;
+  [[nodiscard]] int hintHeight() const;
   void paintLines(QPainter& painter, const QRect& where) const;
 
   SheetModel& model_;
   int column_;
   int row_ = -1;
+  QString label_;
+  QString hint_;
+  std::optional<QPoint> pressedAt_;  // on the label
+  bool dragging_ = false;
   bool pinned_ = false;
   mutable bool wide_ = false;
 };

@@ -1,5 +1,6 @@
 #include "app/card/card_panel.h"
 
+#include <QFrame>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -88,7 +89,14 @@ void CardPanel::build() {
     fields_.push_back(new CardField(model_, c, body_));
     connectField(fields_.back());
   }
-  layOut();
+  dropMark_ = new QFrame(body_);
+  dropMark_->setStyleSheet(QStringLiteral("background: %1;").arg(css(roles().blue)));
+  dropMark_->hide();
+  takeForm();
+  connect(&model_.desk().kept(), &KeptSettings::formsChanged, this, [this] {
+    takeForm();
+    refresh();
+  });
   incoming_ = new CardIncoming(model_, body_);
   connect(incoming_, &CardIncoming::openAsked, this, &CardPanel::openAsked);
   connect(incoming_, &CardIncoming::said, this, &CardPanel::said);
@@ -107,7 +115,12 @@ void CardPanel::connectField(CardField* field) {
   connect(field, &CardField::left, this, [this] { alone_ ? find_->focusLine() : emit leaveAsked(); });
   connect(field, &CardField::stepAsked, this, &CardPanel::step);
   connect(field, &CardField::pinAsked, this, [this, field] { pin(field); });
+  connect(field, &CardField::moveAsked, this, [this, field](int step) { moveField(field, step); });
+  connect(field, &CardField::dragged, this, [this, field](const QPoint& to) { showDrop(field, to); });
+  connect(field, &CardField::dropped, this, [this, field](const QPoint& to) { drop(field, to); });
+  connect(field, &CardField::menuAsked, this, &CardPanel::menuAsked);
   connect(field, &CardField::entered, this, [this, field] {
+    lastColumn_ = field->column();
     scroll_->ensureWidgetVisible(field, 0, 20);
     emit fieldEntered(field->column());
   });
@@ -123,24 +136,135 @@ void CardPanel::layOut() {
   shownWide_ = wideOnes;
   shownColumns_ = columns;
   shownAlone_ = alone_;
-  for (CardField* field : fields_) grid_->removeWidget(field);
+  while (QLayoutItem* item = grid_->takeAt(0)) delete item;
   grid_->setColumnStretch(0, 1);
   grid_->setColumnStretch(1, columns == 2 ? 1 : 0);
   int row = 0;
   int column = 0;
-  for (CardField* field : fields_) {
-    const bool wide = columns == 1 || field->isWide();
-    if (wide && column > 0) {
-      ++row;
-      column = 0;
-    }
-    grid_->addWidget(field, row, column, 1, wide && columns == 2 ? 2 : 1, Qt::AlignTop);
-    field->setSizePolicy(field->sizePolicy());
-    column += wide ? columns : 1;
-    if (column < columns) continue;
+  const auto nextRow = [&row, &column] {
     ++row;
     column = 0;
+  };
+  for (const Group& group : groups_) {
+    if (column > 0) nextRow();
+    if (group.heading != nullptr) {
+      grid_->addWidget(group.heading, row, 0, 1, columns);
+      nextRow();
+    }
+    for (CardField* field : group.fields) {
+      const bool wide = columns == 1 || field->isWide();
+      if (wide && column > 0) nextRow();
+      grid_->addWidget(field, row, column, 1, wide && columns == 2 ? 2 : 1, Qt::AlignTop);
+      field->setSizePolicy(field->sizePolicy());
+      column += wide ? columns : 1;
+      if (column >= columns) nextRow();
+    }
   }
+}
+
+// --- arranging the fields --------------------------------------------------------------------------------------------
+
+void CardPanel::takeForm() {
+  for (const Group& group : groups_) delete group.heading;
+  groups_.clear();
+  order_.clear();
+  for (CardField* field : fields_) field->hide();
+  const Table& table = model_.table();
+  QWidget* before = nullptr;
+  for (const FormGroup& group : model_.desk().kept().form(table).groups) {
+    Group shown;
+    if (!group.heading.empty()) {
+      shown.heading = new QLabel(toQ(group.heading), body_);
+      shown.heading->setObjectName("cardHeading");
+      shown.heading->setTextFormat(Qt::PlainText);
+      shown.heading->setFont(serif(1.15));
+      shown.heading->setContentsMargins(6, groups_.empty() ? 2 : 16, 0, 4);
+      shown.heading->show();
+    }
+    for (const FormField& said : group.fields) {
+      const auto at = table.columnIndex(said.column);
+      if (!at || *at >= fields_.size()) continue;
+      CardField* field = fields_[*at];
+      field->setWords(toQ(said.label), toQ(said.hint));
+      field->setVisible(true);
+      if (before != nullptr) setTabOrder(before, field);
+      before = field;
+      shown.fields.push_back(field);
+      order_.push_back(field);
+    }
+    groups_.push_back(std::move(shown));
+  }
+  shownColumns_ = 0;  // all of it lies anew
+  layOut();
+}
+
+std::optional<int> CardPanel::arrangedColumn() const {
+  if (row_ < 0 || lastColumn_ < 0 || placeOf(fields_[static_cast<std::size_t>(lastColumn_)]) < 0) return std::nullopt;
+  return lastColumn_;
+}
+
+FormField CardPanel::arrangedField() const {
+  const auto column = arrangedColumn();
+  if (!column) return {};
+  for (const FormGroup& group : model_.desk().kept().form(model_.table()).groups) {
+    for (const FormField& field : group.fields) {
+      if (field.column == model_.column(*column).name) return field;
+    }
+  }
+  return {};
+}
+
+QString CardPanel::arrangedHeading() const {
+  const auto column = arrangedColumn();
+  for (const Group& group : groups_) {
+    const bool first = column && !group.fields.empty() && group.fields.front()->column() == *column;
+    if (first && group.heading != nullptr) return group.heading->text();
+  }
+  return {};
+}
+
+void CardPanel::arrange(const std::function<void(Form&)>& how) {
+  const auto column = arrangedColumn();
+  Form form = model_.desk().kept().form(model_.table());
+  how(form);
+  model_.desk().kept().saveForms({form});
+  if (column && placeOf(fields_[static_cast<std::size_t>(*column)]) >= 0)
+    fields_[static_cast<std::size_t>(*column)]->setFocus();
+  else if (!order_.empty())
+    order_.front()->setFocus();
+}
+
+void CardPanel::moveField(const CardField* field, int step) {
+  const std::string name = model_.column(field->column()).name;
+  arrange([&](Form& form) { iterandum::moveField(form, name, step); });
+}
+
+CardField* CardPanel::fieldBelow(const QPoint& place, const CardField* carried) const {
+  for (CardField* field : order_) {
+    if (field == carried) continue;
+    const QRect there = field->geometry();
+    const bool beside = shownColumns_ == 1 || there.width() > body_->width() / 2 ||
+                        (place.x() >= there.left() && place.x() <= there.right());
+    if (beside && place.y() < there.center().y()) return field;
+  }
+  return nullptr;
+}
+
+void CardPanel::showDrop(const CardField* field, const QPoint& to) {
+  const CardField* below = fieldBelow(to, field);
+  const QRect last = order_.back()->geometry();
+  dropMark_->setGeometry(below != nullptr ? QRect(below->x(), below->y() - 1, below->width(), 3)
+                                          : QRect(last.x(), last.bottom(), last.width(), 3));
+  dropMark_->raise();
+  dropMark_->show();
+}
+
+void CardPanel::drop(const CardField* field, const QPoint& to) {
+  dropMark_->hide();
+  const CardField* below = fieldBelow(to, field);
+  const std::string name = model_.column(field->column()).name;
+  const std::string before = below == nullptr ? std::string() : model_.column(below->column()).name;
+  arrange([&](Form& form) { moveFieldBefore(form, name, before); });
 }
 
 void CardPanel::resizeEvent(QResizeEvent* event) {
@@ -193,9 +317,10 @@ void CardPanel::refresh() {
 }
 
 void CardPanel::focusField(int column) {
-  if (fields_.empty()) return;
+  if (order_.empty()) return;
   const auto at = static_cast<std::size_t>(std::max(0, column));
-  fields_[at < fields_.size() ? at : 0]->setFocus();
+  CardField* field = at < fields_.size() ? fields_[at] : nullptr;
+  (placeOf(field) >= 0 ? field : order_.front())->setFocus();
 }
 
 void CardPanel::followColumn(int column) {
@@ -219,10 +344,16 @@ bool CardPanel::canBeTyped(int column) const {
 }
 
 CardField* CardPanel::nextField(int from, int step) const {
-  for (int at = from; at >= 0 && at < static_cast<int>(fields_.size()); at += step) {
-    if (canBeTyped(at)) return fields_[static_cast<std::size_t>(at)];
+  for (int at = from; at >= 0 && at < static_cast<int>(order_.size()); at += step) {
+    CardField* field = order_[static_cast<std::size_t>(at)];
+    if (canBeTyped(field->column())) return field;
   }
   return nullptr;
+}
+
+int CardPanel::placeOf(const CardField* field) const {
+  const auto at = std::find(order_.begin(), order_.end(), field);
+  return at == order_.end() ? -1 : static_cast<int>(at - order_.begin());
 }
 
 void CardPanel::edit(CardField* field, const QString& start) {
@@ -246,7 +377,7 @@ void CardPanel::edit(CardField* field, const QString& start) {
 void CardPanel::finished(const CardField* field, CellEditor::Leave leave) {
   if (leave == CellEditor::Leave::Stay) return;
   const bool back = leave == CellEditor::Leave::Left || leave == CellEditor::Leave::Up;
-  if (CardField* next = nextField(field->column() + (back ? -1 : 1), back ? -1 : 1)) return next->setFocus();
+  if (CardField* next = nextField(placeOf(field) + (back ? -1 : 1), back ? -1 : 1)) return next->setFocus();
   // Behind the last field of a new record comes the next new one.
   if (!back && alone_ && model_.ref(row_).isAdded()) return addRecord();
   fields_[static_cast<std::size_t>(field->column())]->setFocus();
@@ -280,7 +411,7 @@ void CardPanel::addRecord(const std::optional<std::pair<std::string, Value>>& wi
   const auto row = model_.rowOfAdded(id);
   if (!row) return;
   emit rowAsked(*row);
-  for (CardField* field : fields_) {
+  for (CardField* field : order_) {
     const std::string& name = model_.column(field->column()).name;
     const bool given = std::any_of(cells.begin(), cells.end(), [&](const auto& cell) { return cell.first == name; });
     if (given || !canBeTyped(field->column())) continue;

@@ -39,7 +39,13 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
   progress_ = desk_.front().post(
       this,
       [list, kept = desk_.kept().houseRules(), byChange = additionsByChange(changes, list),
-       path = desk_.storeThread().path()](Session& session, Progress& progress) -> Result<Outcome> {
+       path = desk_.storeThread().path(),
+       copies = desk_.kept().copiesFirst()](Session& session, Progress& progress) -> Result<Outcome> {
+        Outcome outcome;
+        if (copies && session.info().canBeCopied) {
+          ITERANDUM_ASSIGN(outcome.copy, newCopy(path, session.info().title, nowUtc()));
+          ITERANDUM_TRY(session.copyTo(outcome.copy, progress));
+        }
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
         StoreReceiptKeeper keeper(*store);

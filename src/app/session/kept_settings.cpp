@@ -16,6 +16,7 @@ Result<KeptSettings::Restored> KeptSettings::read(Store& store, const std::strin
   ITERANDUM_ASSIGN(out.recipes, store.recipes(address));
   ITERANDUM_ASSIGN(out.houseRules, store.houseRules(address));
   ITERANDUM_ASSIGN(out.lenses, store.lenses(address));
+  ITERANDUM_ASSIGN(out.forms, store.forms(address));
   ITERANDUM_ASSIGN(out.references, store.statedReferences(address));
   ITERANDUM_ASSIGN(out.readable, store.readableChoices(address));
   ITERANDUM_ASSIGN(out.layouts, store.layouts(address));
@@ -109,6 +110,26 @@ void KeptSettings::forgetLens(const std::string& table, const std::string& colum
   std::vector<Lens> all = lenses_.all();
   std::erase_if(all, [&](const Lens& l) { return l.table == table && l.column == column; });
   useLenses(std::move(all));
+}
+
+Form KeptSettings::form(const Table& table) const {
+  const auto is = [&](const Form& form) { return form.table == displayName(table.name); };
+  const auto kept = std::find_if(all_.forms.begin(), all_.forms.end(), is);
+  return kept == all_.forms.end() ? plainForm(table) : fitted(*kept, table);
+}
+
+void KeptSettings::saveForms(const std::vector<Form>& forms) {
+  for (const Form& form : forms) {
+    std::erase_if(all_.forms, [&](const Form& f) { return f.table == form.table; });
+    all_.forms.push_back(form);
+  }
+  keep([address = address_, all = all_.forms](Store& s) { return s.keepForms(address, all); });
+  emit formsChanged();
+}
+
+void KeptSettings::forgetForm(const Table& table) {
+  std::erase_if(all_.forms, [&](const Form& f) { return f.table == displayName(table.name); });
+  saveForms({});
 }
 
 std::string KeptSettings::layout(const Table& table) const {

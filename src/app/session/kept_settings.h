@@ -27,6 +27,7 @@ class KeptSettings : public QObject {
     std::vector<Recipe> recipes;
     std::vector<HouseRule> houseRules;
     std::vector<Lens> lenses;
+    std::vector<Form> forms;
     std::vector<StatedReference> references;
     std::map<std::string, std::vector<std::string>> readable;
     std::map<std::string, std::string> layouts;
@@ -63,6 +64,13 @@ class KeptSettings : public QObject {
   // Each takes the place of the one of its column.
   void saveLenses(const std::vector<Lens>& lenses);
   void forgetLens(const std::string& table, const std::string& column);
+  // How the card of a table is laid out.
+  [[nodiscard]] const std::vector<Form>& forms() const { return all_.forms; }
+  // As it fits the table now.
+  [[nodiscard]] Form form(const Table& table) const;
+  // Each takes the place of the one of its table.
+  void saveForms(const std::vector<Form>& forms);
+  void forgetForm(const Table& table);
   // How the columns of a table's sheet lay when it was last closed, in the window's own words; empty: never.
   [[nodiscard]] std::string layout(const Table& table) const;
   void keepLayout(const Table& table, const std::string& layout);
@@ -88,6 +96,7 @@ class KeptSettings : public QObject {
   void scopesChanged();
   void recipesChanged();
   void houseRulesChanged();
+  void formsChanged();
   void readableChanged();
   void referencesChanged();
   void storeFailed(const QString& message);

@@ -222,6 +222,7 @@ void SheetPage::connectParts() {
   connect(card_, &CardPanel::childSheetMade, this,
           [this](const SheetView* view) { connect(view, &SheetView::offered, this, &SheetPage::offered); });
   connect(card_, &CardPanel::said, this, &SheetPage::said);
+  connect(card_, &CardPanel::menuAsked, this, [this](const QPoint& where) { emit menuAsked(Place::Card, where); });
   connect(marks_, &MarkWalk::said, this, &SheetPage::said);
   connect(&model_, &SheetModel::said, this, &SheetPage::said);
 }

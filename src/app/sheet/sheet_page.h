@@ -45,7 +45,7 @@ class SheetPage : public QWidget {
   Q_OBJECT
  public:
   // Where a menu is asked for.
-  enum class Place { Cells, Margin, Head, Sentence };
+  enum class Place { Cells, Margin, Head, Sentence, Card };
 
   SheetPage(Desk& desk, const Table& table, const SheetLook& look = {}, QWidget* parent = nullptr);
 
@@ -77,6 +77,7 @@ class SheetPage : public QWidget {
   // On the card where it is alone, with what is kept for the next one; else in the sheet.
   void addRecord();
   void keepField() { card_->togglePin(); }
+  [[nodiscard]] CardPanel& card() { return *card_; }
   // The next record that has no value where one is.
   void nextWithoutValue();
   // The values of the current column beside the sheet, in place of the card; again: the card.

@@ -69,9 +69,16 @@ void CommandPalette::ask(const QString& prompt, const QString& start, std::vecto
   list_->setCurrentRow(-1);
 }
 
+void CommandPalette::askOrNone(const QString& prompt, const QString& start, std::function<void(const QString&)> done) {
+  ask(prompt, start, {{prompt, {}, false, {}}}, std::move(done));
+  noneIsAnswer_ = true;
+  narrow(start);
+}
+
 void CommandPalette::open(std::vector<Entry> entries, const QString& prompt) {
   entries_ = std::move(entries);
   asked_ = {};
+  noneIsAnswer_ = false;
   line_->setPlaceholderText(prompt.isEmpty() ? tr("Find a table or a command") : prompt);
   line_->setAccessibleName(line_->placeholderText());
   before_ = QApplication::focusWidget();
@@ -92,7 +99,7 @@ void CommandPalette::narrow(const QString& text) {
   for (std::size_t i = 0; i < entries_.size(); ++i) {
     const bool fits = std::all_of(words.begin(), words.end(),
                                   [&](const QString& w) { return entries_[i].text.contains(w, Qt::CaseInsensitive); });
-    if (!fits) continue;
+    if (!fits && !noneIsAnswer_) continue;  // there the question stands below what is typed
     shown_.push_back(i);
     auto* item = new QListWidgetItem(entries_[i].text, list_);
     item->setData(Qt::UserRole, entries_[i].aside);
@@ -115,7 +122,7 @@ void CommandPalette::leave() {
 void CommandPalette::runCurrent() {
   if (asked_ && list_->currentRow() < 0) {
     const QString text = line_->text().trimmed();
-    if (text.isEmpty()) return;
+    if (text.isEmpty() && !noneIsAnswer_) return;
     const auto done = std::exchange(asked_, {});
     leave();
     return done(text);
@@ -149,8 +156,11 @@ bool CommandPalette::eventFilter(QObject* watched, QEvent* event) {
     }
   }
   if (event->type() == QEvent::FocusOut && isVisible()) {
+    // Another window in front for a while (a menu that is just going, another program) is no leaving.
+    const Qt::FocusReason reason = static_cast<QFocusEvent*>(event)->reason();
+    const bool aside = reason == Qt::ActiveWindowFocusReason || reason == Qt::PopupFocusReason;
     const QWidget* to = QApplication::focusWidget();
-    if (to == nullptr || !isAncestorOf(to)) hide();
+    if (!aside && (to == nullptr || !isAncestorOf(to))) hide();
   }
   return QFrame::eventFilter(watched, event);
 }

@@ -27,6 +27,8 @@ class CommandPalette : public QFrame {
   // Asks for a text; the entries are only shown, as what there is already.
   void ask(const QString& prompt, const QString& start, std::vector<Entry> entries,
            std::function<void(const QString&)> done);
+  // The same where no text at all is an answer too.
+  void askOrNone(const QString& prompt, const QString& start, std::function<void(const QString&)> done);
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -38,6 +40,7 @@ class CommandPalette : public QFrame {
   std::vector<Entry> entries_;
   std::vector<std::size_t> shown_;
   std::function<void(const QString&)> asked_;  // set while a text is asked for
+  bool noneIsAnswer_ = false;
   QLineEdit* line_;
   QListWidget* list_;
   QWidget* before_ = nullptr;

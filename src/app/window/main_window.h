@@ -55,6 +55,7 @@ class MainWindow : public QMainWindow {
   void buildStagedCommands();
   void buildCellCommands();
   void buildRecordCommands();
+  void buildFormCommands();
   void buildFindCommands();
   void buildColumnCommands();
   void buildScopeCommands();
@@ -122,6 +123,13 @@ class MainWindow : public QMainWindow {
   void importRules();
   void exportLenses();
   void importLenses();
+  // How the card's fields lie.
+  void arrangeField(const std::function<void(Form&, const std::string& column)>& how);
+  void askFieldLabel();
+  void askFieldHint();
+  void askFieldHeading();
+  void exportForms();
+  void importForms();
   // Shows what lenses mask, or masks it again.
   void toggleMasked();
   // Corrections from a file beside the sheet in front; what that sheet shows, as a file.

@@ -38,6 +38,7 @@ void MainWindow::buildCommands() {
   buildStagedCommands();
   buildCellCommands();
   buildRecordCommands();
+  buildFormCommands();
   buildFindCommands();
   buildColumnCommands();
   buildScopeCommands();
@@ -210,6 +211,42 @@ void MainWindow::buildRecordCommands() {
   c.add("card.go", tr("To the card"), keys(tr("F6")), onSheet(this, &SheetPage::focusCard), sheet);
   c.add("card.toggle", tr("Show or hide the card"), keys(tr("Ctrl+Shift+K")), onSheet(this, &SheetPage::toggleCard),
         sheet);
+}
+
+// How the card's fields lie.
+void MainWindow::buildFormCommands() {
+  Commands& c = *commands_;
+  const auto card = [this] { return currentSheet() != nullptr && currentSheet()->card().isVisible(); };
+  const auto field = [this, card] { return card() && currentSheet()->card().arrangedColumn().has_value(); };
+  const auto move = [this](int step) {
+    return [this, step] {
+      arrangeField([step](Form& form, const std::string& column) { moveField(form, column, step); });
+    };
+  };
+  c.addTold("form.up", tr("This field further up on the card"), tr("Alt+Up"), move(-1), field);
+  c.addTold("form.down", tr("This field further down on the card"), tr("Alt+Down"), move(1), field);
+  c.add(
+      "form.label", tr("What this field is called on the card"), {}, [this] { askFieldLabel(); }, field);
+  c.add(
+      "form.hint", tr("A hint below this field"), {}, [this] { askFieldHint(); }, field);
+  c.add(
+      "form.heading", tr("A heading above this field"), {}, [this] { askFieldHeading(); }, field);
+  c.add(
+      "form.leave-out", tr("Leave this field out of the card"), {},
+      [this] { arrangeField([](Form& form, const std::string& column) { leaveOutField(form, column); }); }, field);
+  const auto leftOut = [this, card] { return card() && !desk_->kept().form(currentSheet()->table()).leftOut.empty(); };
+  c.add(
+      "form.show-all", tr("Show the fields that were left out of the card"), {},
+      [this] { currentSheet()->card().arrange([](Form& form) { showAllFields(form); }); }, leftOut);
+  const auto any = [this] { return desk_ != nullptr && !desk_->kept().forms().empty(); };
+  c.add(
+      "form.plain", tr("The card's fields as the table has them"), {},
+      [this] { desk_->kept().forgetForm(currentSheet()->table()); }, [card, any] { return card() && any(); });
+  c.add(
+      "form.export", tr("Export the forms as a file"), {}, [this] { exportForms(); }, any);
+  c.add(
+      "form.import", tr("Import forms from a file"), {}, [this] { importForms(); },
+      [this] { return desk_ != nullptr; });
 }
 
 void MainWindow::buildFindCommands() {

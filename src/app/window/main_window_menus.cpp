@@ -67,6 +67,14 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       c.fillBelow(*menu, tr("More about this sheet"),
                   {"scope.export", "scope.import", "scope.forget", "", "sheet.another", "sheet.stop", "sheet.close"});
       break;
+    case SheetPage::Place::Card:
+      menu = newMenu("cardMenu");
+      c.fill(*menu,
+             {"cell.copy", "cell.no-value", "", "reference.follow", "record.history", "column.lens", "", "form.up",
+              "form.down", "form.label", "form.hint", "form.heading", "form.leave-out", "form.show-all", "form.plain"});
+      c.fillBelow(*menu, tr("Forms as files"), {"form.export", "form.import"});
+      c.fill(*menu, {"", "record.add", "record.remove", "card.alone"});
+      break;
   }
   menu->popup(where);
 }

@@ -19,6 +19,7 @@
 #include "core/base/result.h"
 #include "core/changes/gesture.h"
 #include "core/engines/sqlite/sqlite_handle.h"
+#include "core/forms/form.h"
 #include "core/lenses/lens.h"
 #include "core/rules/house_rule.h"
 #include "core/scope/scope.h"
@@ -101,6 +102,10 @@ class Store {
   // The same of lenses.
   [[nodiscard]] Result<std::vector<Lens>> lenses(const std::string& address);
   [[nodiscard]] Status keepLenses(const std::string& address, const std::vector<Lens>& lenses);
+
+  // And of forms.
+  [[nodiscard]] Result<std::vector<Form>> forms(const std::string& address);
+  [[nodiscard]] Status keepForms(const std::string& address, const std::vector<Form>& forms);
 
   [[nodiscard]] Result<std::vector<StatedReference>> statedReferences(const std::string& address);
   [[nodiscard]] Status stateReference(const std::string& address, const StatedReference& reference);

@@ -10,6 +10,7 @@ constexpr std::string_view kScope = "scope";
 constexpr std::string_view kRecipe = "recipe";
 constexpr std::string_view kRules = "rules";
 constexpr std::string_view kLenses = "lenses";
+constexpr std::string_view kForms = "forms";
 constexpr std::string_view kReference = "reference";
 constexpr std::string_view kReadable = "readable";
 constexpr std::string_view kLayout = "layout";
@@ -125,6 +126,16 @@ Result<std::vector<Lens>> Store::lenses(const std::string& address) {
 
 Status Store::keepLenses(const std::string& address, const std::vector<Lens>& lenses) {
   return lenses.empty() ? forgetText(address, kLenses, {}) : keepText(address, kLenses, {}, lensesToJson(lenses));
+}
+
+Result<std::vector<Form>> Store::forms(const std::string& address) {
+  ITERANDUM_ASSIGN(const auto kept, texts(address, kForms));
+  if (kept.empty()) return std::vector<Form>();
+  return formsFromJson(kept.front().second).value_or(std::vector<Form>());
+}
+
+Status Store::keepForms(const std::string& address, const std::vector<Form>& forms) {
+  return forms.empty() ? forgetText(address, kForms, {}) : keepText(address, kForms, {}, formsToJson(forms));
 }
 
 Result<std::vector<StatedReference>> Store::statedReferences(const std::string& address) {
