@@ -212,6 +212,7 @@ void HistoryPage::foundOut(std::int64_t id, WrittenState state) {
 
 void HistoryPage::showReceipt() {
   ++recordAsked_;
+  ++linesAsked_;
   const int row = list_->currentRow();
   receipt_.reset();
   back_->setEnabled(false);
@@ -238,37 +239,48 @@ void HistoryPage::showReceipt() {
 
 // With words to find by: those records in which they stand, if there are any.
 void HistoryPage::showRecords() {
-  const std::uint64_t asked = recordAsked_;
+  const std::uint64_t asked = ++linesAsked_;
+  linesShown_ = false;
   lines_->clear();
   offer();
+  const std::string words = search_->text().trimmed().toStdString();
+  if (words.empty()) {
+    const Progress unstopped;
+    return showLines(recordsWith(*receipt_, {}, unstopped).value_or(std::vector<ReceiptRow>()));
+  }
   desk_.behind().post(
       this,
-      [receipt = receipt_, words = search_->text().trimmed().toStdString()](Session&, Progress& progress)
-          -> Result<std::vector<ReceiptRow>> { return recordsWith(*receipt, words, progress); },
+      [receipt = receipt_, words](Session&, Progress& progress) -> Result<std::vector<ReceiptRow>> {
+        return recordsWith(*receipt, words, progress);
+      },
       [this, asked](Result<std::vector<ReceiptRow>>&& rows) {
-        if (asked != recordAsked_ || !receipt_ || !rows) return;
-        std::size_t all = 0;
-        for (const ReceiptBlock& block : receipt_->blocks) all += block.rows();
-        shown_ = std::move(*rows);
-        narrowed_ = shown_.size() < all;
-        lines_->showRows(*receipt_, shown_);
-        QString below = tr("Applied %1 by %2").arg(momentInWords(receipt_->appliedAt), toQ(receipt_->appliedBy));
-        if (narrowed_) {
-          below += tr(" · %n of %1 record(s): those in which these words stand", "", static_cast<int>(shown_.size()))
-                       .arg(all);
-        }
-        if (shown_.size() > ReceiptLines::kMostLines) {
-          below += tr(" · the first %1 are shown; find by words to see others").arg(ReceiptLines::kMostLines);
-        }
-        detail_->setText(below);
-        offer();
+        if (asked == linesAsked_ && rows) showLines(std::move(*rows));
       });
+}
+
+void HistoryPage::showLines(std::vector<ReceiptRow> rows) {
+  std::size_t all = 0;
+  for (const ReceiptBlock& block : receipt_->blocks) all += block.rows();
+  shown_ = std::move(rows);
+  narrowed_ = shown_.size() < all;
+  linesShown_ = true;
+  lines_->showRows(*receipt_, shown_);
+  QString below = tr("Applied %1 by %2").arg(momentInWords(receipt_->appliedAt), toQ(receipt_->appliedBy));
+  if (narrowed_) {
+    below +=
+        tr(" · %n of %1 record(s): those in which these words stand", "", static_cast<int>(shown_.size())).arg(all);
+  }
+  if (shown_.size() > ReceiptLines::kMostLines) {
+    below += tr(" · the first %1 are shown; find by words to see others").arg(ReceiptLines::kMostLines);
+  }
+  detail_->setText(below);
+  offer();
 }
 
 // What the button does is never more than what is said.
 void HistoryPage::offer() {
   const auto chosen = static_cast<int>(lines_->chosen().size());
-  back_->setEnabled(receipt_ != nullptr);
+  back_->setEnabled(canTakeBack());
   back_->setVisible(receipt_ != nullptr);  // the lines of a record's history have a button each
   if (chosen > 0)
     back_->setText(tr("Take back %n record(s)", "", chosen));
@@ -298,6 +310,7 @@ Result<std::vector<RecordChange>> changesOf(Store& store, const std::string& add
 
 void HistoryPage::showRecord(const TableName& table, const ValueTuple& key, const QString& title) {
   const std::uint64_t asked = ++recordAsked_;
+  ++linesAsked_;
   const Table* known = desk_.catalogue().find(table);
   NamedRecord record{table, known != nullptr ? known->writeKeyColumns() : std::vector<std::string>(), key};
   desk_.storeThread().post(
@@ -325,7 +338,7 @@ void HistoryPage::showRecord(const TableName& table, const ValueTuple& key, cons
 // --- taking back -----------------------------------------------------------------------------------------------------
 
 void HistoryPage::takeBack() {
-  if (!receipt_) return;
+  if (!canTakeBack()) return;
   const std::set<ReceiptRow>& chosen = lines_->chosen();
   std::vector<ReceiptRow> rows(chosen.begin(), chosen.end());
   if (rows.empty() && narrowed_) rows = shown_;
@@ -345,7 +358,7 @@ void HistoryPage::takeBackOne(const RecordChange& change) {
 void HistoryPage::takeBackRows(const std::shared_ptr<const Receipt>& receipt, std::vector<ReceiptRow> rows) {
   const std::uint64_t firstId = desk_.changes().nextAddedId();
   const bool all = rows.empty();
-  desk_.behind().post(
+  desk_.front().post(
       this,
       [receipt, rows, all, firstId, catalogue = desk_.sharedCatalogue()](Session&, Progress&) {
         return all ? takeBackAll(*catalogue, *receipt, firstId) : takeBackPart(*catalogue, *receipt, rows, firstId);

@@ -27,7 +27,7 @@ class HistoryPage : public QWidget {
   explicit HistoryPage(Desk& desk, QWidget* parent = nullptr);
   void reload();
   void takeBack();
-  [[nodiscard]] bool canTakeBack() const { return receipt_ != nullptr; }
+  [[nodiscard]] bool canTakeBack() const { return receipt_ != nullptr && linesShown_; }
   // All that was applied to one record, the latest first, in place of one receipt.
   void showRecord(const TableName& table, const ValueTuple& key, const QString& title);
   void saveReceipt(const QString& path);
@@ -42,6 +42,7 @@ class HistoryPage : public QWidget {
  private:
   void showReceipt();
   void showRecords();
+  void showLines(std::vector<ReceiptRow> rows);
   void offer();
   void takeBackOne(const RecordChange& change);
   // Without any rows: all of it.
@@ -55,6 +56,8 @@ class HistoryPage : public QWidget {
   std::vector<KeptReceipt> kept_;
   std::shared_ptr<const Receipt> receipt_;
   std::vector<ReceiptRow> shown_;  // of it; not only those that have a line
+  bool linesShown_ = false;        // shown_ and narrowed_ are of this receipt, and of these words
+  std::uint64_t linesAsked_ = 0;   // as recordAsked_
   bool narrowed_ = false;          // to those in which the words stand
   std::uint64_t recordAsked_ = 0;  // counts on with each question; what was asked before is forgotten
   std::shared_ptr<Progress> searching_;

@@ -73,6 +73,8 @@ void CommandPalette::askOrNone(const QString& prompt, const QString& start, std:
   ask(prompt, start, {{prompt, {}, false, {}}}, std::move(done));
   noneIsAnswer_ = true;
   narrow(start);
+  constexpr int kQuestion = 100;  // its line, and the question below
+  resize(width(), std::min(height(), kQuestion));
 }
 
 void CommandPalette::open(std::vector<Entry> entries, const QString& prompt) {
