@@ -117,6 +117,7 @@ Exit appliedBut(const std::string& what) {
 
 Result<Exit> apply(const Arguments& a) {
   ITERANDUM_TRY(refuseTargets({a.receipt, a.copyFirst}, {a.file, a.rulesFile}, a.database));
+  if (a.copyFirst == "-") return fail(ErrorKind::InvalidInput, "the copy is made as a file; name one", "--copy-first");
   ITERANDUM_ASSIGN(const ChangeList changes, readChanges(a.file));
   StoreAndFile keeper;
   ITERANDUM_TRY(keeper.open(a));
@@ -132,7 +133,7 @@ Result<Exit> apply(const Arguments& a) {
   options.lockTimeout = lockTimeout(a);
   options.appliedBy = systemUserName();
   options.keeper = &keeper;
-  if (!a.copyFirst.empty()) ITERANDUM_TRY(session->copyTo(a.copyFirst, progress));
+  options.copyTo = a.copyFirst;
   ITERANDUM_ASSIGN(const ApplyResult result, applyChanges(*session, catalogue, changes, options, progress));
   if (!result.receipt) {
     ITERANDUM_TRY(printReview(result.review, catalogue, a.format));

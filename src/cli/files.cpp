@@ -84,7 +84,10 @@ Status refuseTargets(const std::vector<std::string>& written, const std::vector<
         return fail(ErrorKind::InvalidFile, "this file is read by the same call; name another one to write to", target);
     }
     for (std::size_t j = 0; j < i; ++j) {
-      if (target == written[j] || sameFile(target, written[j]))
+      std::error_code ignored;
+      const bool samePath =
+          std::filesystem::weakly_canonical(target, ignored) == std::filesystem::weakly_canonical(written[j], ignored);
+      if (samePath || sameFile(target, written[j]))
         return fail(ErrorKind::InvalidFile, "two things would be written to this file", target);
     }
   }

@@ -152,7 +152,6 @@ TEST_F(HistoryTest, FromARecordsOwnHistoryOneChangeIsTakenBack) {
   ASSERT_EQ(3, buttons.size());
   QTest::mouseClick(buttons[1], Qt::LeftButton);  // the note
   ASSERT_TRUE(wait([&] { return staged() == "edit 7 note=old"; })) << staged();
-  key(Qt::Key_H, kCtrl);
   openHistory();
   ASSERT_TRUE(wait([&] { return lines() == 1 && box("T7") != nullptr; }));
   box("T7")->setFocus();

@@ -192,6 +192,15 @@ TEST_F(CliTest, ACopyBeforeHoldsWhatWasThereAndStandsInNobodysPlace) {
   EXPECT_EQ(4, run("apply " + path() + " - --copy-first " + path(), regrade).status) << "not onto the database";
   EXPECT_EQ(4, run("apply " + path() + " - --copy-first /proc/nowhere/c.sqlite", regrade).status);
   EXPECT_EQ("2", db.rows("SELECT condition FROM tree WHERE tree_id = 7")) << "no copy, no apply";
+  EXPECT_EQ(2, run("apply " + path() + " - --copy-first -", regrade).status);
+  EXPECT_EQ(
+      4, run("apply " + path() + " - --receipt " + db.file("./a.json") + " --copy-first " + db.file("a.json"), regrade)
+             .status);
+  // Where nothing is applied nothing is left, so that the same call can be made again.
+  db.run("UPDATE tree SET condition = 1 WHERE tree_id = 7");
+  EXPECT_EQ(3, run("apply " + path() + " - --copy-first " + copy, regrade).status);
+  EXPECT_FALSE(std::filesystem::exists(copy));
+  db.run("UPDATE tree SET condition = 2 WHERE tree_id = 7");
   const std::string was = db.dump();
   EXPECT_EQ(0, run("apply " + path() + " - --copy-first " + copy, regrade).status);
   EXPECT_EQ("3", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));

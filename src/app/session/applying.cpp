@@ -44,7 +44,6 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
         Outcome outcome;
         if (copies && session.info().canBeCopied) {
           ITERANDUM_ASSIGN(outcome.copy, newCopy(path, session.info().title, nowUtc()));
-          ITERANDUM_TRY(session.copyTo(outcome.copy, progress));
         }
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
@@ -52,6 +51,7 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
         ApplyOptions options;
         options.appliedBy = systemUserName();
         options.keeper = &keeper;
+        options.copyTo = outcome.copy;
         // What cannot be read stops nothing; the review says so.
         std::vector<std::string> unread;
         const std::vector<ReadRule> rules = readableRules(kept, contextNow(now), unread);

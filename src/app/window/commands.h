@@ -22,6 +22,13 @@ class QWidget;
 
 namespace iterandum {
 
+// The shortcuts of a command, as they are written.
+[[nodiscard]] inline QList<QKeySequence> keys(const QString& first, const QString& second = {}) {
+  QList<QKeySequence> out{QKeySequence(first)};
+  if (!second.isEmpty()) out << QKeySequence(second);
+  return out;
+}
+
 class Commands : public QObject {
  public:
   // Their keys are at work in this window.

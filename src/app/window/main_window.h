@@ -23,6 +23,7 @@ namespace iterandum {
 class CataloguePage;
 class Commands;
 class HistoryPage;
+class KeptCommands;
 class MarkBar;
 class Messages;
 class Rail;
@@ -55,12 +56,9 @@ class MainWindow : public QMainWindow {
   void buildStagedCommands();
   void buildCellCommands();
   void buildRecordCommands();
-  void buildFormCommands();
   void buildFindCommands();
   void buildColumnCommands();
   void buildScopeCommands();
-  void buildRecipeCommands();
-  void buildRuleCommands();
   void buildDeskCommands();
   [[nodiscard]] QMenu* newMenu(const char* name);
   void openMenuOfAll();
@@ -110,28 +108,6 @@ class MainWindow : public QMainWindow {
   void saveScope();
   void exportScope();
   void importScope();
-  [[nodiscard]] std::vector<CommandPalette::Entry> recipeEntries(const std::function<void(const Recipe&)>& run) const;
-  // On the sheet in front where it is of the recipe's table, else on one that is opened.
-  void useRecipe(const Recipe& recipe);
-  void exportRecipe(const Recipe& recipe);
-  void importRecipe();
-  [[nodiscard]] std::vector<CommandPalette::Entry> ruleEntries(const std::function<void(const HouseRule&)>& run) const;
-  // No record of the table may be like those that the sheet in front shows.
-  void stateRule(bool stops);
-  void showBreaking(const HouseRule& rule);
-  void exportRules();
-  void importRules();
-  void exportLenses();
-  void importLenses();
-  // How the card's fields lie.
-  void arrangeField(const std::function<void(Form&, const std::string& column)>& how);
-  void askFieldLabel();
-  void askFieldHint();
-  void askFieldHeading();
-  void exportForms();
-  void importForms();
-  // Shows what lenses mask, or masks it again.
-  void toggleMasked();
   // Corrections from a file beside the sheet in front; what that sheet shows, as a file.
   void stageFromFile();
   void exportRecords();
@@ -156,6 +132,7 @@ class MainWindow : public QMainWindow {
   std::unique_ptr<Desk> desk_;
   std::unique_ptr<Desk> opening_;
   std::unique_ptr<Commands> commands_;
+  std::unique_ptr<KeptCommands> kept_;
   QPushButton* title_ = nullptr;
   QTabBar* tabs_ = nullptr;
   QPushButton* find_ = nullptr;

@@ -8,19 +8,11 @@
 #include "app/sheet/sheet_page.h"
 #include "app/window/command_palette.h"
 #include "app/window/commands.h"
+#include "app/window/kept_commands.h"
 #include "app/window/main_window.h"
 #include "app/window/messages.h"
 
 namespace iterandum {
-namespace {
-
-QList<QKeySequence> keys(const QString& first, const QString& second = {}) {
-  QList<QKeySequence> out{QKeySequence(first)};
-  if (!second.isEmpty()) out << QKeySequence(second);
-  return out;
-}
-
-}  // namespace
 
 // Runs something of the sheet that is shown, or of its view.
 template <typename Method>
@@ -34,16 +26,17 @@ static std::function<void()> onView(MainWindow* window, Method method) {
 
 void MainWindow::buildCommands() {
   commands_ = std::make_unique<Commands>(*this);
+  kept_ = std::make_unique<KeptCommands>(*this, *palette_);
   buildDatabaseCommands();
   buildStagedCommands();
   buildCellCommands();
   buildRecordCommands();
-  buildFormCommands();
+  kept_->addForms(*commands_);
   buildFindCommands();
   buildColumnCommands();
   buildScopeCommands();
-  buildRecipeCommands();
-  buildRuleCommands();
+  kept_->addRecipes(*commands_);
+  kept_->addRules(*commands_);
   buildDeskCommands();
   commands_->setGuard([this](const QString& command) { return typingTaken(command); });
   for (const char* id : {"palette", "menu", "cell.menu", "message.close", "message.list"}) commands_->always(id);
@@ -213,42 +206,6 @@ void MainWindow::buildRecordCommands() {
         sheet);
 }
 
-// How the card's fields lie.
-void MainWindow::buildFormCommands() {
-  Commands& c = *commands_;
-  const auto card = [this] { return currentSheet() != nullptr && currentSheet()->card().isVisible(); };
-  const auto field = [this, card] { return card() && currentSheet()->card().arrangedColumn().has_value(); };
-  const auto move = [this](int step) {
-    return [this, step] {
-      arrangeField([step](Form& form, const std::string& column) { moveField(form, column, step); });
-    };
-  };
-  c.addTold("form.up", tr("This field further up on the card"), tr("Alt+Up"), move(-1), field);
-  c.addTold("form.down", tr("This field further down on the card"), tr("Alt+Down"), move(1), field);
-  c.add(
-      "form.label", tr("What this field is called on the card"), {}, [this] { askFieldLabel(); }, field);
-  c.add(
-      "form.hint", tr("A hint below this field"), {}, [this] { askFieldHint(); }, field);
-  c.add(
-      "form.heading", tr("A heading above this field"), {}, [this] { askFieldHeading(); }, field);
-  c.add(
-      "form.leave-out", tr("Leave this field out of the card"), {},
-      [this] { arrangeField([](Form& form, const std::string& column) { leaveOutField(form, column); }); }, field);
-  const auto leftOut = [this, card] { return card() && !desk_->kept().form(currentSheet()->table()).leftOut.empty(); };
-  c.add(
-      "form.show-all", tr("Show the fields that were left out of the card"), {},
-      [this] { currentSheet()->card().arrange([](Form& form) { showAllFields(form); }); }, leftOut);
-  const auto any = [this] { return desk_ != nullptr && !desk_->kept().forms().empty(); };
-  c.add(
-      "form.plain", tr("The card's fields as the table has them"), {},
-      [this] { desk_->kept().forgetForm(currentSheet()->table()); }, [card, any] { return card() && any(); });
-  c.add(
-      "form.export", tr("Export the forms as a file"), {}, [this] { exportForms(); }, any);
-  c.add(
-      "form.import", tr("Import forms from a file"), {}, [this] { importForms(); },
-      [this] { return desk_ != nullptr; });
-}
-
 void MainWindow::buildFindCommands() {
   const auto sheet = [this] { return currentSheet() != nullptr; };
   Commands& c = *commands_;
@@ -314,15 +271,7 @@ void MainWindow::buildColumnCommands() {
         sheet);
   c.add("column.lens", tr("Lens: how this column is shown and typed"), keys(tr("F9")), on(&SheetPage::toggleLens),
         sheet);
-  c.add(
-      "lens.unmask", tr("Show what is masked, or mask it again"), {}, [this] { toggleMasked(); },
-      [this] { return desk_ != nullptr && desk_->lenses().anyMasked(); });
-  const auto anyLens = [this] { return desk_ != nullptr && !desk_->lenses().all().empty(); };
-  c.add(
-      "lens.export", tr("Export the lenses as a file"), {}, [this] { exportLenses(); }, anyLens);
-  c.add(
-      "lens.import", tr("Import lenses from a file"), {}, [this] { importLenses(); },
-      [this] { return desk_ != nullptr; });
+  kept_->addLenses(c);
   c.add("column.fit", tr("Fit this column to what is in it"), keys(tr("Ctrl+Alt+J")), on(&SheetPage::fitColumn), sheet);
   c.add(
       "reference.readable", tr("Choose by what the records pointed at are called"), keys(tr("Ctrl+Alt+B")),
@@ -364,56 +313,6 @@ void MainWindow::buildScopeCommands() {
       "scope.export", tr("Export this scope as a file"), {}, [this] { exportScope(); }, sheet);
   c.add(
       "scope.import", tr("Import a scope from a file"), {}, [this] { importScope(); }, open);
-}
-
-void MainWindow::buildRecipeCommands() {
-  const auto open = [this] { return desk_ != nullptr; };
-  const auto any = [this] { return desk_ != nullptr && !desk_->kept().recipes().empty(); };
-  Commands& c = *commands_;
-  c.under(tr("Recipes"));
-  c.add(
-      "recipe.use", tr("Use a recipe"), keys(tr("Ctrl+Shift+I")),
-      [this] { palette_->open(recipeEntries([this](const Recipe& r) { useRecipe(r); }), tr("Use which recipe?")); },
-      any);
-  c.add(
-      "recipe.export", tr("Export a recipe as a file"), {},
-      [this] {
-        palette_->open(recipeEntries([this](const Recipe& r) { exportRecipe(r); }), tr("Export which recipe?"));
-      },
-      any);
-  c.add(
-      "recipe.import", tr("Import a recipe from a file"), {}, [this] { importRecipe(); }, open);
-  c.add(
-      "recipe.forget", tr("Forget a recipe"), {},
-      [this] {
-        palette_->open(recipeEntries([this](const Recipe& r) { desk_->kept().forgetRecipe(r.name); }),
-                       tr("Forget which recipe?"));
-      },
-      any);
-}
-
-void MainWindow::buildRuleCommands() {
-  const auto open = [this] { return desk_ != nullptr; };
-  const auto sheet = [this] { return currentSheet() != nullptr; };
-  const auto any = [this] { return desk_ != nullptr && !desk_->kept().houseRules().empty(); };
-  Commands& c = *commands_;
-  c.under(tr("House rules"));
-  c.add(
-      "rule.state", tr("House rule: no record may be like these"), keys(tr("Ctrl+Shift+X")),
-      [this] { stateRule(true); }, sheet);
-  c.add(
-      "rule.warn", tr("House rule: warn of records like these"), {}, [this] { stateRule(false); }, sheet);
-  const auto choose = [this](const QString& prompt, const std::function<void(const HouseRule&)>& run) {
-    return [this, prompt, run] { palette_->open(ruleEntries(run), prompt); };
-  };
-  c.add("rule.show", tr("Records that break a house rule"), keys(tr("Ctrl+Shift+P")),
-        choose(tr("That break which rule?"), [this](const HouseRule& r) { showBreaking(r); }), any);
-  c.add("rule.forget", tr("Forget a house rule"), {},
-        choose(tr("Forget which rule?"), [this](const HouseRule& r) { desk_->kept().forgetHouseRule(r.name); }), any);
-  c.add(
-      "rule.export", tr("Export the house rules as a file"), {}, [this] { exportRules(); }, any);
-  c.add(
-      "rule.import", tr("Import house rules from a file"), {}, [this] { importRules(); }, open);
 }
 
 void MainWindow::buildDeskCommands() {

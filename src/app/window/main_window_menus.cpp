@@ -69,10 +69,10 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       break;
     case SheetPage::Place::Card:
       menu = newMenu("cardMenu");
-      c.fill(*menu,
-             {"cell.copy", "cell.no-value", "", "reference.follow", "record.history", "column.lens", "", "form.up",
-              "form.down", "form.label", "form.hint", "form.heading", "form.leave-out", "form.show-all", "form.plain"});
-      c.fillBelow(*menu, tr("Forms as files"), {"form.export", "form.import"});
+      c.fill(*menu, {"cell.copy", "cell.no-value", "", "reference.follow", "record.history", "column.lens", ""});
+      c.fillBelow(*menu, tr("How the card is laid out"),
+                  {"form.up", "form.down", "form.label", "form.hint", "form.heading", "form.leave-out", "",
+                   "form.show-all", "form.plain", "", "form.export", "form.import"});
       c.fill(*menu, {"", "record.add", "record.remove", "card.alone"});
       break;
   }

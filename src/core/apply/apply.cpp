@@ -4,6 +4,7 @@
 #include <unistd.h>
 
 #include <chrono>
+#include <cstdio>
 #include <ctime>
 #include <set>
 #include <thread>
@@ -279,8 +280,19 @@ Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const
 
 Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                                  const ApplyOptions& options, Progress& progress) {
-  return tryAgainWhileInTheWay([&] { return Application(session, catalogue, options, progress).run(changes); },
-                               progress);
+  if (!options.copyTo.empty()) {
+    if (Status copied = session.copyTo(options.copyTo, progress); !copied) {
+      copied.error().message += "; nothing was written";
+      return fail(std::move(copied.error()));
+    }
+  }
+  auto result =
+      tryAgainWhileInTheWay([&] { return Application(session, catalogue, options, progress).run(changes); }, progress);
+  const bool mayBeWritten =
+      result ? result->receipt.has_value()
+             : result.error().kind == ErrorKind::OutcomeUnknown || result.error().kind == ErrorKind::PartlyWritten;
+  if (!mayBeWritten && !options.copyTo.empty()) (void)std::remove(options.copyTo.c_str());
+  return result;
 }
 
 std::string systemUserName() {

@@ -49,6 +49,7 @@ struct ApplyOptions {
   std::string appliedBy;
   const std::vector<ReadRule>* rules = nullptr;  // house rules to be held; outlive the call
   ReceiptKeeper* keeper = nullptr;               // outlives the call; null: the receipt is only returned
+  std::string copyTo;  // before anything is written the whole database is copied there; it goes again where nothing is
 };
 
 struct ApplyResult {
