@@ -152,9 +152,11 @@ void HistoryPage::showFound(const std::vector<std::int64_t>& found) {
 
 void HistoryPage::reload() {
   const std::uint64_t asked = recordAsked_;
+  const std::uint64_t reload = ++reloads_;
   desk_.storeThread().post(
       this, [address = desk_.info().address](Store& store) { return store.receipts(address); },
-      [this, asked](Result<std::vector<KeptReceipt>>&& receipts) {
+      [this, asked, reload](Result<std::vector<KeptReceipt>>&& receipts) {
+        if (reload != reloads_) return;  // it is asked again already
         if (!receipts) {
           emit said(toQ(receipts.error().text()));
           return;
@@ -174,7 +176,8 @@ void HistoryPage::reload() {
         if (!search_->text().trimmed().isEmpty()) search();
         if (recordAsked_ != asked) return;  // one record is shown by now
         list_->setCurrentRow(kept_.empty() ? -1 : 0);
-        showReceipt();
+        // Where it is shown already, boxes may be ticked.
+        if (kept_.empty() || kept_.front().id != askedId_) showReceipt();
       });
 }
 
@@ -215,6 +218,7 @@ void HistoryPage::showReceipt() {
   ++linesAsked_;
   const int row = list_->currentRow();
   receipt_.reset();
+  askedId_ = row < 0 || row >= static_cast<int>(kept_.size()) ? 0 : kept_[static_cast<std::size_t>(row)].id;
   back_->setEnabled(false);
   if (row < 0 || row >= static_cast<int>(kept_.size())) {
     heading_->setText(tr("Nothing was applied from here yet."));
@@ -311,6 +315,7 @@ Result<std::vector<RecordChange>> changesOf(Store& store, const std::string& add
 void HistoryPage::showRecord(const TableName& table, const ValueTuple& key, const QString& title) {
   const std::uint64_t asked = ++recordAsked_;
   ++linesAsked_;
+  askedId_ = 0;
   const Table* known = desk_.catalogue().find(table);
   NamedRecord record{table, known != nullptr ? known->writeKeyColumns() : std::vector<std::string>(), key};
   desk_.storeThread().post(

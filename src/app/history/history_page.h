@@ -59,6 +59,8 @@ class HistoryPage : public QWidget {
   bool linesShown_ = false;        // shown_ and narrowed_ are of this receipt, and of these words
   std::uint64_t linesAsked_ = 0;   // as recordAsked_
   bool narrowed_ = false;          // to those in which the words stand
+  std::int64_t askedId_ = 0;       // of the receipt that is shown or about to be; 0: none
+  std::uint64_t reloads_ = 0;
   std::uint64_t recordAsked_ = 0;  // counts on with each question; what was asked before is forgotten
   std::shared_ptr<Progress> searching_;
   QLineEdit* search_;
