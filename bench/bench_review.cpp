@@ -50,7 +50,7 @@ void makeRegister(const std::string& path, std::size_t records) {
       "'species ' || i, 3000 + i FROM n;"
       "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < " +
       std::to_string(records) +
-      ") INSERT INTO tree SELECT i, 1 + i % 60, i * 7919 % 3100, i % 6, CASE i % 9 WHEN 0 THEN NULL ELSE 'note ' || i "
+      ") INSERT INTO tree SELECT i, 1 + i % 60, i * 7919 % 3100, i % 6, CASE i % 7 WHEN 0 THEN NULL ELSE 'note ' || i "
       "END "
       "FROM n;"
       "INSERT INTO inspection SELECT tree_id, tree_id, tree_id % 5 FROM tree WHERE tree_id % 4 = 0; ANALYZE");
@@ -73,11 +73,11 @@ void rules(const std::string& path) {
     const char* holds;
     const char* sql;
   } all[] = {
-      {"own columns", "not condition_code = 5 or note some value",
+      {"own columns", "not condition_code = 5 or note has a value",
        "SELECT tree_id FROM tree WHERE condition_code = 5 AND note IS NULL ORDER BY tree_id"},
-      {"through a reference", "girth_mm <= [species.most_mm]",
-       "SELECT t.tree_id FROM tree t LEFT JOIN species s ON s.species_id = t.species_id WHERE t.girth_mm > s.most_mm "
-       "ORDER BY t.tree_id"},
+      {"through a reference", "not condition_code = 3 or species.most_mm > 3030",
+       "SELECT t.tree_id FROM tree t JOIN species s ON s.species_id = t.species_id WHERE t.condition_code = 3 AND "
+       "s.most_mm <= 3030 ORDER BY t.tree_id"},
       {"records that point here", "not condition_code = 0 or no inspection where (grade >= 4)",
        "SELECT tree_id FROM tree t WHERE condition_code = 0 AND EXISTS (SELECT 1 FROM inspection i WHERE i.tree_id = "
        "t.tree_id AND i.grade >= 4) ORDER BY tree_id"},

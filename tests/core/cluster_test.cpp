@@ -65,7 +65,7 @@ class ClusterTest : public ::testing::Test {
         "CREATE TABLE tally (id INT PRIMARY KEY, v INT NOT NULL); INSERT INTO tally SELECT seq, 0 FROM seq_1_to_60;"
         "CREATE TABLE slow (id INT PRIMARY KEY, v INT NOT NULL); INSERT INTO slow SELECT seq, 0 FROM seq_1_to_60;"
         "CREATE TABLE made (id INT PRIMARY KEY AUTO_INCREMENT, v INT);"
-        "CREATE TRIGGER slowly BEFORE UPDATE ON slow FOR EACH ROW SET @slept = SLEEP(0.02)");
+        "CREATE TRIGGER slowly BEFORE UPDATE ON slow FOR EACH ROW SET @slept = SLEEP(0.05)");
   }
   void TearDown() override {
     if (servers.empty()) return;

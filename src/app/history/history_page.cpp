@@ -347,7 +347,7 @@ void HistoryPage::takeBack() {
   const std::set<ReceiptRow>& chosen = lines_->chosen();
   std::vector<ReceiptRow> rows(chosen.begin(), chosen.end());
   if (rows.empty() && narrowed_) rows = shown_;
-  takeBackRows(receipt_, std::move(rows));
+  takeBackRows(receipt_, rows);
 }
 
 void HistoryPage::takeBackOne(const RecordChange& change) {
@@ -360,7 +360,7 @@ void HistoryPage::takeBackOne(const RecordChange& change) {
       });
 }
 
-void HistoryPage::takeBackRows(const std::shared_ptr<const Receipt>& receipt, std::vector<ReceiptRow> rows) {
+void HistoryPage::takeBackRows(const std::shared_ptr<const Receipt>& receipt, const std::vector<ReceiptRow>& rows) {
   const std::uint64_t firstId = desk_.changes().nextAddedId();
   const bool all = rows.empty();
   desk_.front().post(

@@ -46,7 +46,7 @@ class HistoryPage : public QWidget {
   void offer();
   void takeBackOne(const RecordChange& change);
   // Without any rows: all of it.
-  void takeBackRows(const std::shared_ptr<const Receipt>& receipt, std::vector<ReceiptRow> rows);
+  void takeBackRows(const std::shared_ptr<const Receipt>& receipt, const std::vector<ReceiptRow>& rows);
   void stageTakenBack(const Receipt& receipt, PartTakenBack&& taken, std::size_t records);
   void search();
   void showFound(const std::vector<std::int64_t>& found);
