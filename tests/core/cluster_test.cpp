@@ -298,6 +298,15 @@ TEST_F(ClusterTest, MoreThanItTakesAtOnceIsSaidByTheReview) {
   ASSERT_TRUE(part) << part.error().text();
   EXPECT_TRUE(part->receipt.has_value()) << findingsText(part->review);
   EXPECT_EQ("20|0", sum("tally"));
+  // What was refused and tried again in halves counts once.
+  other->run(
+      "CREATE TRIGGER unlucky BEFORE INSERT ON made FOR EACH ROW IF NEW.v = 13 THEN SIGNAL SQLSTATE '45000' SET "
+      "MESSAGE_TEXT = 'not 13'; END IF");
+  std::string additions = "add made v=13\n";
+  for (int v = 101; v <= 140; ++v) additions += "add made v=" + std::to_string(v) + "\n";
+  const auto refused = on(0).review(TestDatabase::changes(additions));
+  ASSERT_TRUE(refused) << refused.error().text();
+  EXPECT_THAT(findingsText(*refused), HasSubstr("database-refused 0"));
   // The servers take no edits in batches under such a limit, be they ever so few.
   const auto edit = here.apply(edits("slow", {{1, 0}, {2, 0}}, 1));
   ASSERT_FALSE(edit) << findingsText(edit->review);

@@ -51,6 +51,7 @@ class MariaSession : public Session {
   [[nodiscard]] Error lockTimedOut(Error error, const Table& table);
   // Counts records that are about to be written in this transaction. Errors: StorageFull for more than a cluster takes.
   [[nodiscard]] Status countWrites(std::size_t records);
+  void uncountWrites(std::size_t records) { written_ -= records; }
   // Puts right the kind of an error that code of the database made up, and notes when the transaction is over.
   void judge(Error& error, std::chrono::steady_clock::duration took);
 

@@ -1,5 +1,6 @@
 // The writing half of the MariaDB engine: many records in one statement.
 #include <algorithm>
+#include <utility>
 
 #include "core/engines/common/bulk_write.h"
 #include "core/engines/mariadb/maria_batch.h"
@@ -14,7 +15,8 @@ class MariaBulk : public BulkTarget {
 
   Result<BulkOutcome> execute(const WriteStep& step, std::span<const std::uint32_t> rows, Progress& progress) override {
     savepoint_ = false;
-    ITERANDUM_TRY(session_.countWrites(rows.size()));
+    counted_ = rows.size();
+    ITERANDUM_TRY(session_.countWrites(counted_));
     const bool adds = step.kind == WriteStep::Kind::Insert;
     ITERANDUM_ASSIGN(const std::string sql, adds ? insert(step, rows) : joined(step, rows));
     BulkOutcome out;
@@ -40,6 +42,7 @@ class MariaBulk : public BulkTarget {
   // The next savepoint of this name takes the place of this one.
   Status keep(Progress&) override { return {}; }
   Status undo(Progress& progress) override {
+    session_.uncountWrites(std::exchange(counted_, 0));
     return savepoint_ ? handle_.run("ROLLBACK TO SAVEPOINT iterandum", progress) : Status();
   }
   Error explained(Error error, const Table& table) override {
@@ -118,6 +121,7 @@ class MariaBulk : public BulkTarget {
   MariaSession& session_;
   MariaHandle& handle_;
   bool savepoint_ = false;
+  std::size_t counted_ = 0;  // of the last batch
 };
 
 }  // namespace
