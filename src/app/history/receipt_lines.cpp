@@ -13,27 +13,6 @@
 #include "app/style/roles.h"
 
 namespace iterandum {
-namespace {
-
-ReceiptBlock oneRow(const ReceiptBlock& block, std::size_t row) {
-  ReceiptBlock out;
-  out.action = block.action;
-  out.table = block.table;
-  out.cascaded = block.cascaded;
-  out.keyColumns = block.keyColumns;
-  out.columns = block.columns;
-  const auto take = [row](const std::vector<ValueColumn>& from, std::vector<ValueColumn>& to) {
-    for (const ValueColumn& column : from) to.emplace_back(1, column.at(row));
-  };
-  take(block.keys, out.keys);
-  take(block.before, out.before);
-  take(block.after, out.after);
-  out.outcomes = {block.outcomes[row]};
-  out.changeIndex = {block.changeIndex[row]};
-  return out;
-}
-
-}  // namespace
 
 ReceiptLines::ReceiptLines(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
   layout_ = new QVBoxLayout(this);
@@ -60,7 +39,7 @@ void ReceiptLines::showRows(const Receipt& receipt, const std::vector<ReceiptRow
   for (std::size_t i = 0; i < rows.size() && i < kMostLines; ++i) {
     const ReceiptRow row = rows[i];
     Line line;
-    line.block = oneRow(receipt.blocks[row.block], row.row);
+    line.block = onlyRow(receipt.blocks[row.block], row.row);
     line.below = whatWasDone(line.block);
     auto* box = new QCheckBox(holder_);
     box->setObjectName("receiptRecord");

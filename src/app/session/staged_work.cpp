@@ -103,14 +103,7 @@ void StagedWork::stage(Gesture gesture) {
   emit changed();
 }
 
-GesturePart StagedWork::partFor(GesturePart::Kind kind, const Table& table) {
-  GesturePart part;
-  part.kind = kind;
-  part.table = table.name;
-  part.keyColumns = table.writeKeyColumns();
-  part.keys.resize(part.keyColumns.size());
-  return part;
-}
+GesturePart StagedWork::partFor(GesturePart::Kind kind, const Table& table) { return iterandum::partFor(kind, table); }
 
 // What is so already, staged or stored: no gesture, which Undo would take back without anything to be seen.
 bool StagedWork::isSoAlready(const CellEdit& edit) const {

@@ -1,7 +1,6 @@
 #include "core/changes/gesture_from_list.h"
 
 namespace iterandum {
-namespace {
 
 GesturePart partFor(GesturePart::Kind kind, const Table& table) {
   GesturePart part;
@@ -11,6 +10,8 @@ GesturePart partFor(GesturePart::Kind kind, const Table& table) {
   part.keys.resize(part.keyColumns.size());
   return part;
 }
+
+namespace {
 
 Status canBeNamed(const Catalogue& catalogue, const ChangeList& list) {
   for (const ChangeBlock& block : list.blocks()) {

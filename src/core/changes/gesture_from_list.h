@@ -11,6 +11,9 @@
 
 namespace iterandum {
 
+// An empty part of a gesture about records of a table.
+[[nodiscard]] GesturePart partFor(GesturePart::Kind kind, const Table& table);
+
 struct ListedGesture {
   Gesture gesture;                               // without a title
   std::map<std::uint32_t, std::uint64_t> added;  // the ids of the additions, by the index of their change

@@ -4,9 +4,8 @@
 #include <unordered_set>
 
 namespace iterandum {
-namespace {
 
-ReceiptBlock onlyRow(const ReceiptBlock& block, std::size_t i) {
+ReceiptBlock onlyRow(const ReceiptBlock& block, std::size_t row) {
   ReceiptBlock out;
   out.action = block.action;
   out.table = block.table;
@@ -14,13 +13,15 @@ ReceiptBlock onlyRow(const ReceiptBlock& block, std::size_t i) {
   out.keyColumns = block.keyColumns;
   out.columns = block.columns;
   out.anyTypeColumns = block.anyTypeColumns;
-  for (const ValueColumn& k : block.keys) out.keys.emplace_back(1, k.at(i));
-  for (const ValueColumn& v : block.before) out.before.emplace_back(1, v.at(i));
-  for (const ValueColumn& v : block.after) out.after.emplace_back(1, v.at(i));
-  out.outcomes = {block.outcomes[i]};
-  out.changeIndex = {block.changeIndex[i]};
+  for (const ValueColumn& k : block.keys) out.keys.emplace_back(1, k.at(row));
+  for (const ValueColumn& v : block.before) out.before.emplace_back(1, v.at(row));
+  for (const ValueColumn& v : block.after) out.after.emplace_back(1, v.at(row));
+  out.outcomes = {block.outcomes[row]};
+  out.changeIndex = {block.changeIndex[row]};
   return out;
 }
+
+namespace {
 
 // Where columns lie in a block's records; what only its keys hold (a row id) is told apart by being negative.
 std::vector<std::ptrdiff_t> placesOf(const ReceiptBlock& block, const std::vector<std::string>& columns) {

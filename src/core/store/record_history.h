@@ -25,6 +25,9 @@ struct RecordChange {
   ReceiptBlock block;        // of one row
 };
 
+// One record of a receipt's block.
+[[nodiscard]] ReceiptBlock onlyRow(const ReceiptBlock& block, std::size_t row);
+
 // False stops.
 using RecordChangeSink = std::function<bool(RecordChange&& change)>;
 
