@@ -152,5 +152,40 @@ TEST_F(FormTest, EveryCardOfTheTableHasTheSameForm) {
   EXPECT_EQ(arranged, order());
 }
 
+// Another window kept things of its own since this one was opened: none of them is lost by what is kept here.
+TEST_F(FormTest, WhatAnotherWindowKeepsStays) {
+  auto store = Store::open(db.file("state/store.sqlite"));
+  ASSERT_TRUE(store.has_value());
+  const std::string address = window->desk()->info().address;
+  Form theirs;
+  theirs.table = "species";
+  HouseRule rule;
+  rule.name = "theirs";
+  rule.table = "tree";
+  rule.holds = "condition < 6";
+  Lens lens;
+  lens.table = "tree";
+  lens.column = "note";
+  ASSERT_TRUE((*store)->keepForms(address, {theirs}));
+  ASSERT_TRUE((*store)->keepHouseRules(address, {rule}));
+  ASSERT_TRUE((*store)->keepLenses(address, {lens}));
+  focus("note");
+  key(Qt::Key_Up, Qt::AltModifier);
+  rule.name = "mine";
+  window->desk()->kept().saveHouseRules({rule});
+  lens.column = "stamped";
+  window->desk()->kept().saveLenses({lens});
+  const auto kept = [&] {
+    return std::to_string((*store)->forms(address)->size()) + std::to_string((*store)->houseRules(address)->size()) +
+           std::to_string((*store)->lenses(address)->size());
+  };
+  EXPECT_TRUE(wait([&] { return kept() == "222"; })) << kept();
+  window->desk()->kept().forgetForm(sheet()->table());
+  window->desk()->kept().forgetHouseRule("mine");
+  window->desk()->kept().forgetLens("tree", "stamped");
+  EXPECT_TRUE(wait([&] { return kept() == "111"; })) << kept();
+  EXPECT_EQ("species", (*store)->forms(address)->front().table);
+}
+
 }  // namespace
 }  // namespace iterandum::test

@@ -30,6 +30,7 @@ HistoryPage::HistoryPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   QVBoxLayout* page = frame.page;
   auto* head = new QLabel(tr("Applied to this database"), side);
   head->setFont(serif(1.45));
+  head->setWordWrap(true);
   frame.sideLayout->addWidget(head);
   search_ = new QLineEdit(side);
   search_->setObjectName("receiptSearch");

@@ -7,7 +7,43 @@
 namespace iterandum {
 namespace {
 constexpr const char* kCopyFirst = "copy before applying";
+
+bool sameThing(const HouseRule& a, const HouseRule& b) { return a.name == b.name; }
+bool sameThing(const Lens& a, const Lens& b) { return a.table == b.table && a.column == b.column; }
+bool sameThing(const Form& a, const Form& b) { return a.table == b.table; }
+
+void sortByName(std::vector<HouseRule>& rules) {
+  std::sort(rules.begin(), rules.end(), [](const HouseRule& a, const HouseRule& b) { return a.name < b.name; });
 }
+
+// Each takes the place of the one that is the same thing.
+template <typename Item>
+void replaceIn(std::vector<Item>& all, const std::vector<Item>& items) {
+  for (const Item& item : items) {
+    std::erase_if(all, [&](const Item& one) { return sameThing(one, item); });
+    all.push_back(item);
+  }
+}
+
+// In what is kept by now: another window may have kept others meanwhile.
+template <typename Item, typename Kept, typename Keep>
+std::function<Status(Store&)> replaceKept(std::string address, std::vector<Item> items, Kept kept, Keep keep) {
+  return [=](Store& s) -> Status {
+    ITERANDUM_ASSIGN(std::vector<Item> all, (s.*kept)(address));
+    replaceIn(all, items);
+    return (s.*keep)(address, all);
+  };
+}
+template <typename Item, typename Kept, typename Keep>
+std::function<Status(Store&)> forgetKept(std::string address, Item item, Kept kept, Keep keep) {
+  return [=](Store& s) -> Status {
+    ITERANDUM_ASSIGN(std::vector<Item> all, (s.*kept)(address));
+    std::erase_if(all, [&](const Item& one) { return sameThing(one, item); });
+    return (s.*keep)(address, all);
+  };
+}
+
+}  // namespace
 
 Result<KeptSettings::Restored> KeptSettings::read(Store& store, const std::string& address) {
   Restored out;
@@ -26,7 +62,10 @@ Result<KeptSettings::Restored> KeptSettings::read(Store& store, const std::strin
   return out;
 }
 
-void KeptSettings::take(Restored&& restored) { all_ = std::move(restored); }
+void KeptSettings::take(Restored&& restored) {
+  all_ = std::move(restored);
+  sortByName(all_.houseRules);
+}
 
 void KeptSettings::useCatalogue(std::shared_ptr<const Catalogue> catalogue) {
   catalogue_ = std::move(catalogue);
@@ -76,39 +115,36 @@ void KeptSettings::forgetRecipe(const std::string& name) {
 }
 
 void KeptSettings::saveHouseRules(const std::vector<HouseRule>& rules) {
-  for (const HouseRule& rule : rules) {
-    std::erase_if(all_.houseRules, [&](const HouseRule& r) { return r.name == rule.name; });
-    all_.houseRules.push_back(rule);
-  }
-  std::sort(all_.houseRules.begin(), all_.houseRules.end(),
-            [](const HouseRule& a, const HouseRule& b) { return a.name < b.name; });
-  keep([address = address_, all = all_.houseRules](Store& s) { return s.keepHouseRules(address, all); });
+  replaceIn(all_.houseRules, rules);
+  sortByName(all_.houseRules);
+  keep(replaceKept(address_, rules, &Store::houseRules, &Store::keepHouseRules));
   emit houseRulesChanged();
 }
 
 void KeptSettings::forgetHouseRule(const std::string& name) {
-  std::erase_if(all_.houseRules, [&](const HouseRule& r) { return r.name == name; });
-  keep([address = address_, all = all_.houseRules](Store& s) { return s.keepHouseRules(address, all); });
+  HouseRule rule;
+  rule.name = name;
+  std::erase_if(all_.houseRules, [&](const HouseRule& r) { return sameThing(r, rule); });
+  keep(forgetKept(address_, rule, &Store::houseRules, &Store::keepHouseRules));
   emit houseRulesChanged();
 }
 
-void KeptSettings::useLenses(std::vector<Lens> lenses) {
-  keep([address = address_, lenses](Store& s) { return s.keepLenses(address, lenses); });
-  lenses_.take(std::move(lenses), *catalogue_);
-}
+void KeptSettings::useLenses(std::vector<Lens> lenses) { lenses_.take(std::move(lenses), *catalogue_); }
 
 void KeptSettings::saveLenses(const std::vector<Lens>& lenses) {
   std::vector<Lens> all = lenses_.all();
-  for (const Lens& lens : lenses) {
-    std::erase_if(all, [&](const Lens& l) { return l.table == lens.table && l.column == lens.column; });
-    all.push_back(lens);
-  }
+  replaceIn(all, lenses);
+  keep(replaceKept(address_, lenses, &Store::lenses, &Store::keepLenses));
   useLenses(std::move(all));
 }
 
 void KeptSettings::forgetLens(const std::string& table, const std::string& column) {
+  Lens lens;
+  lens.table = table;
+  lens.column = column;
   std::vector<Lens> all = lenses_.all();
-  std::erase_if(all, [&](const Lens& l) { return l.table == table && l.column == column; });
+  std::erase_if(all, [&](const Lens& l) { return sameThing(l, lens); });
+  keep(forgetKept(address_, lens, &Store::lenses, &Store::keepLenses));
   useLenses(std::move(all));
 }
 
@@ -119,17 +155,17 @@ Form KeptSettings::form(const Table& table) const {
 }
 
 void KeptSettings::saveForms(const std::vector<Form>& forms) {
-  for (const Form& form : forms) {
-    std::erase_if(all_.forms, [&](const Form& f) { return f.table == form.table; });
-    all_.forms.push_back(form);
-  }
-  keep([address = address_, all = all_.forms](Store& s) { return s.keepForms(address, all); });
+  replaceIn(all_.forms, forms);
+  keep(replaceKept(address_, forms, &Store::forms, &Store::keepForms));
   emit formsChanged();
 }
 
 void KeptSettings::forgetForm(const Table& table) {
-  std::erase_if(all_.forms, [&](const Form& f) { return f.table == displayName(table.name); });
-  saveForms({});
+  Form form;
+  form.table = displayName(table.name);
+  std::erase_if(all_.forms, [&](const Form& f) { return sameThing(f, form); });
+  keep(forgetKept(address_, form, &Store::forms, &Store::keepForms));
+  emit formsChanged();
 }
 
 std::string KeptSettings::layout(const Table& table) const {
