@@ -42,6 +42,9 @@ void describeStage(CLI::App& app, Arguments& a) {
   stage->add_option("TABLE", a.table, "name or schema.name")->required();
   stage->add_option("--from", a.file, "CSV, TSV, JSON, XLSX or ODS, or - for standard input")->required();
   stage->add_option("--match", a.match, "A,B,…: the columns that say which record a line means (the key)");
+  stage->add_flag("--match-loosely", a.looseMatch,
+                  "capitals, and blanks at the ends or doubled, do not tell records apart");
+  stage->add_flag("--through-lenses", a.throughLenses, "values are as the lenses kept for this database show them");
   stage->add_flag("--add-missing", a.addMissing, "lines without a record become new ones");
   stage->add_flag("--remove-missing", a.removeMissing, "records that no line names are removed");
   stage->add_flag("--leave-out-failed", a.leaveOutFailed, "go on without the lines that cannot be staged");
@@ -54,6 +57,24 @@ void describeStage(CLI::App& app, Arguments& a) {
   stage->add_option("--dates", a.dates, "the order of a date's parts")->check(CLI::IsMember({"ymd", "dmy", "mdy"}));
   stage->add_option("--report", a.report, "write the lines with what becomes of each to this file, CSV or XLSX");
   addOutput(stage, a);
+}
+
+// Working copies: a spreadsheet goes out, and what was changed in it comes back.
+void describeCopies(CLI::App& app, Arguments& a) {
+  CLI::App* out = app.add_subcommand("hand-out", "write records as a spreadsheet for others to correct");
+  addDatabase(out, a);
+  out->add_option("TABLE", a.table, "name or schema.name; may be left out with --scope");
+  addScope(out, a);
+  out->add_option("--columns", a.columns, "A,B,REFERENCE.C,…: these columns, in this order");
+  out->add_option("--open", a.open, "A,B,…: those that may be changed (all that can be)");
+  out->add_option("-o,--output", a.output, "the spreadsheet to write, XLSX")->required();
+
+  CLI::App* back = app.add_subcommand("bring-back", "stage what was changed in working copies");
+  addDatabase(back, a);
+  back->add_option("COPY", a.copies, "a spreadsheet that was handed out; several are brought together")->required();
+  back->add_option("--prefer", a.prefer, "the copy whose word counts where they disagree");
+  back->add_flag("--leave-out-failed", a.leaveOutFailed, "go on without rows that fail and cells where they disagree");
+  addOutput(back, a);
 }
 
 // Read by readTexts().
@@ -173,6 +194,7 @@ void describe(CLI::App& app, Arguments& a) {
   addOutput(revert, a);
   describeMany(app, a);
   describeStage(app, a);
+  describeCopies(app, a);
 }
 
 }  // namespace

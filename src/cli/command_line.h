@@ -44,6 +44,8 @@ struct Arguments {
   bool dropDoubles = false;
   // Corrections from a file.
   std::string match;
+  bool looseMatch = false;
+  bool throughLenses = false;
   bool addMissing = false;
   bool removeMissing = false;
   std::string sheet;
@@ -52,6 +54,10 @@ struct Arguments {
   std::string decimal;
   std::string dates;
   std::string report;
+  // Working copies.
+  std::string open;
+  std::vector<std::string> copies;
+  std::string prefer;
   std::string rulesFile;
   std::string key;  // of one record, as JSON
   std::optional<std::int64_t> receiptNumber;
@@ -70,6 +76,8 @@ struct Arguments {
 [[nodiscard]] Exit runSet(const Arguments& arguments);
 [[nodiscard]] Exit runMerge(const Arguments& arguments);
 [[nodiscard]] Exit runStage(const Arguments& arguments);
+[[nodiscard]] Exit runHandOut(const Arguments& arguments);
+[[nodiscard]] Exit runBringBack(const Arguments& arguments);
 [[nodiscard]] Exit runHistory(const Arguments& arguments);
 [[nodiscard]] Exit runCheck(const Arguments& arguments);
 [[nodiscard]] Exit runRecipe(const Arguments& arguments);

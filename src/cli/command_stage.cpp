@@ -5,12 +5,22 @@
 #include "core/files/file_corrections.h"
 #include "core/files/record_writer.h"
 #include "core/files/table_file.h"
+#include "core/store/store.h"
 
 namespace iterandum::cli {
 namespace {
 
-CorrectionOptions optionsOf(const Arguments& a) {
+// References may be said by name: as the window calls the records that they point at.
+Result<CorrectionOptions> optionsOf(const Arguments& a, const std::string& address, const Catalogue& catalogue) {
   CorrectionOptions out;
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  ITERANDUM_ASSIGN(out.calledBy, store->readableChoices(address));
+  if (a.throughLenses) {
+    ITERANDUM_ASSIGN(out.lenses, store->lenses(address));
+  }
+  out.catalogue = &catalogue;
+  out.looseMatch = a.looseMatch;
   out.addMissing = a.addMissing;
   out.removeMissing = a.removeMissing;
   out.blankLeaves = a.blank == "leave";
@@ -70,7 +80,8 @@ void sayFailed(const FileCorrections& corrections, const char* lineWord) {
   if (named > kMostNamed) say("and " + std::to_string(named - kMostNamed) + " more");
 }
 
-Result<Exit> staged(const Arguments& a, Session& session, const Table& table, TableFile& file) {
+Result<Exit> staged(const Arguments& a, Session& session, const Catalogue& catalogue, const Table& table,
+                    TableFile& file) {
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const std::vector<std::string> asked,
                    a.match.empty() ? Result<std::vector<std::string>>(std::vector<std::string>())
@@ -78,8 +89,8 @@ Result<Exit> staged(const Arguments& a, Session& session, const Table& table, Ta
   ITERANDUM_ASSIGN(const std::vector<const Column*> match, matchColumns(table, asked));
   FileHeader header;
   ITERANDUM_ASSIGN(const std::unique_ptr<TableSource> source, file.linesBehindHeader(table, match, header));
-  ITERANDUM_ASSIGN(FileCorrections corrections,
-                   correctionsFrom(*source, header, session, table, optionsOf(a), progress));
+  ITERANDUM_ASSIGN(const CorrectionOptions options, optionsOf(a, session.info().address, catalogue));
+  ITERANDUM_ASSIGN(FileCorrections corrections, correctionsFrom(*source, header, session, table, options, progress));
   const char* lineWord = source->lineWord();
   for (const std::string& name : header.leftAlone) {
     say("note: " + displayName(table.name) + " has no column '" + name + "': it is left alone");
@@ -110,7 +121,7 @@ Result<Exit> stage(const Arguments& a) {
   ITERANDUM_ASSIGN(std::string content, readWhole(a.file));
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress(terminalProgress());
-  ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
+  ITERANDUM_ASSIGN(const Catalogue catalogue, catalogueWithStated(*session, progress));
   ITERANDUM_ASSIGN(const Table* table, tableToChange(catalogue, a.table));
   // What is wrong with the file names the file.
   const auto placed = [&](Error error) {
@@ -121,7 +132,7 @@ Result<Exit> stage(const Arguments& a) {
   auto file = TableFile::open({a.file, a.sheet, a.delimiter, a.null}, *table, std::move(content));
   if (!file) return placed(std::move(file.error()));
   if (!(*file)->note().empty()) say("note: " + (*file)->note());
-  auto done = staged(a, *session, *table, **file);
+  auto done = staged(a, *session, catalogue, *table, **file);
   if (!done) {
     // No header is a fault of the file.
     if (done.error().kind == ErrorKind::NotFound) done.error().kind = ErrorKind::InvalidFile;

@@ -220,16 +220,21 @@ void KeptSettings::forgetReference(const StatedReference& reference) {
   emit referencesChanged();
 }
 
-bool KeptSettings::copiesFirst() const {
-  const auto chosen = all_.choices.find(kCopyFirst);
-  return chosen != all_.choices.end() && chosen->second == "yes";
+std::string KeptSettings::choice(const std::string& name) const {
+  const auto chosen = all_.choices.find(name);
+  return chosen == all_.choices.end() ? std::string() : chosen->second;
 }
 
+void KeptSettings::keepChoice(const std::string& name, const std::string& chosen) {
+  if (choice(name) == chosen) return;
+  all_.choices[name] = chosen;
+  keep([address = address_, name, chosen](Store& s) { return s.keepChoice(address, name, chosen); });
+}
+
+bool KeptSettings::copiesFirst() const { return choice(kCopyFirst) == "yes"; }
+
 void KeptSettings::setCopiesFirst(bool copies) {
-  if (copies == copiesFirst()) return;
-  const std::string chosen = copies ? "yes" : "no";
-  all_.choices[kCopyFirst] = chosen;
-  keep([address = address_, chosen](Store& s) { return s.keepChoice(address, kCopyFirst, chosen); });
+  if (copies != copiesFirst()) keepChoice(kCopyFirst, copies ? "yes" : "no");
 }
 
 }  // namespace iterandum

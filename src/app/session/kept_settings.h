@@ -77,6 +77,9 @@ class KeptSettings : public QObject {
   // The sheets that were open when the window last left this database, in the window's own words.
   [[nodiscard]] const std::string& openSheets() const { return all_.openSheets; }
   void keepOpenSheets(const std::string& sheets);
+  // What somebody chose, under the choice's name; empty: never.
+  [[nodiscard]] std::string choice(const std::string& name) const;
+  void keepChoice(const std::string& name, const std::string& chosen);
   // Whether a copy of the whole database is kept before anything is applied to it.
   [[nodiscard]] bool copiesFirst() const;
   void setCopiesFirst(bool copies);

@@ -2,10 +2,8 @@
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QFile>
 #include <QFileInfo>
 #include <QGridLayout>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
@@ -14,75 +12,37 @@
 #include <algorithm>
 #include <array>
 
-#include "app/style/marks.h"
+#include "app/sheet/listed_changes.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
-#include "app/style/usual_keys.h"
+#include "core/base/names.h"
 #include "core/files/table_file.h"
-#include "core/review/finding.h"
+#include "core/value/json.h"
 
 namespace iterandum {
 namespace {
 
-// More than these are counted, not listed.
-constexpr std::size_t kMostShown = 300;
-
+// The lines that fail, marked, then what would change.
 std::vector<std::string> linesShown(const FileCorrections& corrections, const char* lineWord) {
   std::vector<std::string> out;
   for (const LineOutcome& line : corrections.lines) {
-    if (out.size() == kMostShown) break;
+    if (out.size() == kMostLinesListed) break;
     if (line.failed())
       out.push_back("! " + std::string(lineWord) + " " + std::to_string(line.line) + ": " + inWords(line, lineWord));
   }
-  for (const ChangeBlock& block : corrections.changes.blocks()) {
-    for (std::size_t row = 0; row < block.rows() && out.size() < 2 * kMostShown; ++row) {
-      const Change change = block.change(row);
-      std::string text = recordInWords(change.table, change.key) + ":";
-      for (const CellChange& cell : change.cells) {
-        text += " " + cell.column + " " + (cell.hasFrom ? valueInWords(cell.from) + " → " : "") +
-                valueInWords(cell.to) + ";";
-      }
-      text.pop_back();
-      out.push_back(text);
-    }
-  }
+  for (std::string& text : listedChanges(corrections.changes, kMostLinesListed)) out.push_back(std::move(text));
   return out;
-}
-
-Result<std::string> contentOf(const QString& path) {
-  QFile file(path);
-  if (!file.open(QIODevice::ReadOnly)) return fail(ErrorKind::InvalidFile, file.errorString().toStdString());
-  return file.readAll().toStdString();
 }
 
 }  // namespace
 
-FileSlip::FileSlip(SheetModel& model, QWidget* parent) : QWidget(parent), model_(model) { build(); }
-
-QComboBox* FileSlip::addChoice(QGridLayout* grid, const QString& label, const char* name, const QStringList& choices) {
-  auto* words = new QLabel(label, this);
-  words->setFont(plain(0.92));
-  auto* choice = new QComboBox(this);
-  choice->setObjectName(name);
-  choice->setAccessibleName(label);
-  choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  choice->addItems(choices);
-  const int row = grid->rowCount();
-  grid->addWidget(words, row, 0);
-  grid->addWidget(choice, row, 1);
-  connect(choice, &QComboBox::currentIndexChanged, this, [this] { look(); });
-  words->setBuddy(choice);
-  return choice;
-}
+FileSlip::FileSlip(SheetModel& model, QWidget* parent) : SideSlip(parent), model_(model) { build(); }
 
 void FileSlip::build() {
   const auto [layout, title, subtitle] = buildPanelHead(this);
   title->setText(tr("Corrections from a file"));
   subtitle_ = subtitle;
-  auto* grid = new QGridLayout;
-  grid->setColumnStretch(1, 1);
-  grid->setVerticalSpacing(4);
-  grid->setHorizontalSpacing(12);
+  QGridLayout* grid = newFields();
   sheet_ = addChoice(grid, tr("Sheet"), "fileSheet", {tr("the first with a header")});
   match_ = addChoice(grid, tr("Named by"), "fileMatch", {});
   blank_ = addChoice(grid, tr("A blank field"), "fileBlank", {tr("means no value"), tr("leaves the cell alone")});
@@ -92,28 +52,28 @@ void FileSlip::build() {
                     {tr("as in a cell"), tr("day first (31.12.2025)"), tr("month first (12/31/2025)")});
   layout->addSpacing(6);
   layout->addLayout(grid);
-  add_ = new QCheckBox(tr("Lines without a record become new ones"), this);
-  add_->setObjectName("fileAdd");
-  layout->addWidget(add_);
-  connect(add_, &QCheckBox::toggled, this, [this] { look(); });
+  const auto addBox = [&, to = layout](const QString& words, const char* name) {
+    auto* box = new QCheckBox(words, this);
+    box->setObjectName(name);
+    to->addWidget(box);
+    connect(box, &QCheckBox::toggled, this, [this] { look(); });
+    return box;
+  };
+  loose_ = addBox(tr("Capitals and blanks do not tell records apart"), "fileLoose");
+  through_ = addBox(tr("Values are as the lenses show them"), "fileThrough");
+  add_ = addBox(tr("Lines without a record become new ones"), "fileAdd");
+  headings_ = new QWidget(this);
+  layout->addWidget(headings_);
   layout->addSpacing(4);
-  words_ = new QLabel(this);
-  words_->setObjectName("fileWords");
-  words_->setWordWrap(true);
-  words_->setTextFormat(Qt::PlainText);
+  words_ = newWords("fileWords");
   layout->addWidget(words_);
-  lines_ = new QListWidget(this);
-  lines_->setObjectName("fileLines");
-  lines_->setAccessibleName(tr("Lines that cannot be staged, and what would change"));
-  lines_->setFrameShape(QFrame::NoFrame);
-  lines_->setWordWrap(true);
-  lines_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  lines_->setMinimumHeight(80);
+  lines_ = newList("fileLines", tr("Lines that cannot be staged, and what would change"));
   layout->addWidget(lines_, 1);
   const PanelFoot foot = buildPanelFoot(this, layout, tr("Stage"), "fileStage");
   stage_ = foot.stage;
-  connect(stage_, &QPushButton::clicked, this, &FileSlip::stage);
-  connect(foot.close, &QPushButton::clicked, this, &FileSlip::leaveAsked);
+  stage_->setEnabled(false);
+  connect(stage_, &QPushButton::clicked, this, &FileSlip::finish);
+  connect(foot.close, &QPushButton::clicked, this, &SideSlip::leaveAsked);
 }
 
 // The key, then other unique keys, then each column by itself.
@@ -143,20 +103,88 @@ void FileSlip::fillMatch() {
 
 void FileSlip::open(const QString& path) {
   path_ = path;
+  text_.reset();
+  begin();
+}
+
+void FileSlip::openText(const QString& name, const QString& text) {
+  path_ = name;
+  text_ = text;
+  begin();
+}
+
+void FileSlip::begin() {
   fillMatch();
+  meant_ = {};
+  meant_.offerNear = true;
+  const auto kept = parseJson(model_.desk().kept().choice(headingsChoice()));
+  if (kept) {
+    for (const JsonMember& member : kept->members) meant_.meant[member.name] = member.value.text;
+  }
+  const auto& lenses = model_.desk().lenses().all();
+  through_->setVisible(std::any_of(lenses.begin(), lenses.end(),
+                                   [&](const Lens& lens) { return lens.table == displayName(model_.table().name); }));
   const QSignalBlocker blocker(sheet_);
   while (sheet_->count() > 1) sheet_->removeItem(1);
   sheet_->setCurrentIndex(0);
-  showSheets(false);
+  showField(sheet_, false);
   look();
 }
 
-// Only a spreadsheet has sheets to choose from.
-void FileSlip::showSheets(bool shown) {
-  sheet_->setVisible(shown);
-  for (QLabel* label : findChildren<QLabel*>()) {
-    if (label->buddy() == sheet_) label->setVisible(shown);
+std::string FileSlip::headingsChoice() const { return "headings of lists for " + displayName(model_.table().name); }
+
+// For the next file of this shape.
+void FileSlip::keepHeadings() {
+  JsonWriter out;
+  out.beginObject();
+  for (const auto& [heading, column] : meant_.meant) out.name(heading).string(column);
+  out.endObject();
+  model_.desk().kept().keepChoice(headingsChoice(), out.take());
+}
+
+void FileSlip::showHeadings(const FileHeader& header) {
+  const QString inHand = focusWidget() != nullptr ? focusWidget()->objectName() : QString();
+  qDeleteAll(headings_->findChildren<QWidget*>(Qt::FindDirectChildrenOnly));
+  delete headings_->layout();
+  auto* grid = newFields();
+  grid->setContentsMargins(0, 4, 0, 0);
+  headings_->setLayout(grid);
+  // What was said of the file's names, and those that no column has.
+  std::vector<std::string> names = header.leftAlone;
+  for (const std::string& name : header.names) {
+    if (meant_.meant.contains(name) && !contains(names, name)) names.push_back(name);
   }
+  constexpr std::size_t kMostAsked = 8;
+  if (names.size() > kMostAsked) names.resize(kMostAsked);
+  for (const std::string& name : names) {
+    const auto near = header.near.find(name);
+    QStringList choices{tr("is left alone")};
+    QList<QString> columns{QString()};
+    const auto add = [&](const std::string& column, const QString& words) {
+      columns << toQ(column);
+      choices << words;
+    };
+    if (near != header.near.end()) add(near->second, tr("is %1, nearly so called").arg(toQ(near->second)));
+    for (const Column& column : model_.table().columns) {
+      const bool isNear = near != header.near.end() && near->second == column.name;
+      if (!isNear) add(column.name, tr("is %1").arg(toQ(column.name)));
+    }
+    auto* choice = new QComboBox(headings_);
+    choice->setObjectName(QStringLiteral("heading ") + toQ(name));
+    choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    choice->addItems(choices);
+    const auto said = meant_.meant.find(name);
+    if (said != meant_.meant.end()) choice->setCurrentIndex(static_cast<int>(columns.indexOf(toQ(said->second))));
+    connect(choice, &QComboBox::currentIndexChanged, this, [this, name, columns](int at) {
+      meant_.meant[name] = columns.value(at).toStdString();
+      keepHeadings();
+      look();
+    });
+    addField(grid, tr("“%1” in the file").arg(toQ(name)), choice);
+  }
+  headings_->setVisible(!names.empty());
+  // The one that was just chosen from keeps the keys.
+  if (auto* again = headings_->findChild<QComboBox*>(inHand); !inHand.isEmpty() && again != nullptr) again->setFocus();
 }
 
 void FileSlip::focusFirst() { match_->setFocus(); }
@@ -164,6 +192,13 @@ void FileSlip::focusFirst() { match_->setFocus(); }
 CorrectionOptions FileSlip::options() const {
   CorrectionOptions out;
   out.addMissing = add_->isChecked();
+  out.looseMatch = loose_->isChecked();
+  if (through_->isVisible() && through_->isChecked()) out.lenses = model_.desk().lenses().all();
+  out.catalogue = &model_.desk().catalogue();
+  for (const Table& table : out.catalogue->tables()) {
+    const std::vector<std::string> called = model_.desk().names().shownBy(table);
+    if (!called.empty()) out.calledBy[displayName(table.name)] = called;
+  }
   out.blankLeaves = blank_->currentIndex() == 1;
   out.forms.decimal = std::array{WrittenForms::Decimal::AsTyped, WrittenForms::Decimal::Comma,
                                  WrittenForms::Decimal::Point}[static_cast<std::size_t>(decimal_->currentIndex())];
@@ -179,26 +214,33 @@ void FileSlip::look() {
   stage_->setEnabled(false);
   lines_->clear();
   subtitle_->setText(QFileInfo(path_).fileName());
-  say(tr("Reading the file and the records it speaks of…"), false);
+  say(words_, tr("Reading the file and the records it speaks of…"), false);
   const std::uint64_t asked = ++asked_;
   const std::string sheet = sheet_->currentIndex() > 0 ? sheet_->currentText().toStdString() : std::string();
   reading_ = model_.desk().behind().post(
       this,
-      [table = &model_.table(), path = path_, sheet, match = matches_[static_cast<std::size_t>(match_->currentIndex())],
+      [table = &model_.table(), path = path_, text = text_, sheet, meant = meant_,
+       match = matches_[static_cast<std::size_t>(match_->currentIndex())],
        options = options()](Session& session, Progress& progress) -> Result<Found> {
-        ITERANDUM_ASSIGN(std::string content, contentOf(path));
+        ITERANDUM_ASSIGN(std::string content, text ? Result<std::string>(text->toStdString()) : contentOf(path));
         ITERANDUM_ASSIGN(const std::unique_ptr<TableFile> file,
                          TableFile::open({path.toStdString(), sheet, {}, {}}, *table, std::move(content)));
         Found out;
         out.sheets = file->sheets();
         out.note = file->note();
         ITERANDUM_ASSIGN(const std::vector<const Column*> columns, matchColumns(*table, match));
-        FileHeader header;
-        ITERANDUM_ASSIGN(const std::unique_ptr<TableSource> source, file->linesBehindHeader(*table, columns, header));
-        out.leftAlone = header.leftAlone;
-        out.lineWord = source->lineWord();
-        ITERANDUM_ASSIGN(out.corrections, correctionsFrom(*source, header, session, *table, options, progress));
-        out.shown = linesShown(out.corrections, source->lineWord());
+        auto source = file->linesBehindHeader(*table, columns, out.header, meant);
+        if (!source && source.error().kind == ErrorKind::NotFound) {
+          // Somebody can say which of its columns is which.
+          out.isNamed = false;
+          out.note = source.error().message;
+          ITERANDUM_ASSIGN(out.header, file->likelyColumns(*table, meant));
+          return out;
+        }
+        if (!source) return fail(std::move(source.error()));
+        out.lineWord = (*source)->lineWord();
+        ITERANDUM_ASSIGN(out.corrections, correctionsFrom(**source, out.header, session, *table, options, progress));
+        out.shown = linesShown(out.corrections, (*source)->lineWord());
         return out;
       },
       [this, asked](Result<Found>&& found) {
@@ -209,24 +251,27 @@ void FileSlip::look() {
 }
 
 void FileSlip::take(Result<Found>&& found) {
-  if (!found) return say(toQ(found.error().text()), true);
+  if (!found) return say(words_, toQ(found.error().text()), true);
   if (sheet_->count() == 1 && found->sheets.size() > 1) {
     const QSignalBlocker blocker(sheet_);
     for (const std::string& name : found->sheets) sheet_->addItem(toQ(name));
   }
-  showSheets(sheet_->count() > 1);
+  // Only a spreadsheet has sheets to choose from.
+  showField(sheet_, sheet_->count() > 1);
+  showHeadings(found->header);
+  if (!found->isNamed) {
+    return say(words_,
+               tr("%1. If one of its columns does, say so above, or choose what names them.").arg(toQ(found->note)),
+               true);
+  }
   const CorrectionCounts& counts = found->corrections.counts;
   QStringList words{toQ(inWords(counts, found->lineWord.c_str())) + QLatin1Char('.')};
-  for (const std::string& name : found->leftAlone)
-    words << tr("The column “%1” is left alone: the table has none like it.").arg(toQ(name));
   if (counts.failed > 0) words << tr("Lines that fail are left out.");
   if (!found->note.empty()) words << tr("Of the file: %1.").arg(toQ(found->note));
-  say(words.join(QLatin1Char('\n')), false);
+  say(words_, words.join(QLatin1Char('\n')), false);
   for (const std::string& text : found->shown) {
     const bool fails = text.starts_with("! ");
-    auto* item = new QListWidgetItem(toQ(fails ? text.substr(2) : text), lines_);
-    if (fails) item->setIcon(QIcon(markPixmap(Mark::Query, markColor(Mark::Query), devicePixelRatioF())));
-    item->setData(Qt::AccessibleTextRole, fails ? tr("not staged: %1").arg(item->text()) : item->text());
+    addLine(lines_, toQ(fails ? text.substr(2) : text), fails);
   }
   const std::uint64_t records = counts.changing + counts.added;
   stage_->setEnabled(records > 0);
@@ -234,7 +279,7 @@ void FileSlip::take(Result<Found>&& found) {
   corrections_ = std::move(found->corrections);
 }
 
-void FileSlip::stage() {
+void FileSlip::finish() {
   if (!corrections_ || !stage_->isEnabled()) return;
   const QString title = tr("Corrections from %1").arg(QFileInfo(path_).fileName());
   if (!model_.desk().staged().stageChanges(title, corrections_->changes)) return;
@@ -244,27 +289,9 @@ void FileSlip::stage() {
   emit leaveAsked();
 }
 
-void FileSlip::say(const QString& words, bool amiss) {
-  words_->setText(words);
-  QPalette palette = words_->palette();
-  palette.setColor(QPalette::WindowText, amiss ? roles().query : roles().ink);
-  words_->setPalette(palette);
-}
-
-bool FileSlip::event(QEvent* event) {
-  if (event->type() == QEvent::ShortcutOverride && isStagingKey(*static_cast<QKeyEvent*>(event))) event->accept();
-  return QWidget::event(event);
-}
-
-void FileSlip::keyPressEvent(QKeyEvent* event) {
-  if (isStagingKey(*event)) return stage();
-  if (event->key() == Qt::Key_Escape) return emit leaveAsked();
-  QWidget::keyPressEvent(event);
-}
-
 void FileSlip::hideEvent(QHideEvent* event) {
   if (reading_) reading_->cancel();
-  QWidget::hideEvent(event);
+  SideSlip::hideEvent(event);
 }
 
 }  // namespace iterandum

@@ -2,37 +2,29 @@
 // staged and why, before anything is. One button stages it as one gesture.
 #pragma once
 
-#include <QWidget>
 #include <memory>
 #include <vector>
 
 #include "app/records/sheet_model.h"
+#include "app/sheet/side_slip.h"
 #include "core/files/file_corrections.h"
 
 class QCheckBox;
-class QComboBox;
-class QGridLayout;
-class QLabel;
-class QListWidget;
 class QPushButton;
 
 namespace iterandum {
 
-class FileSlip : public QWidget {
+class FileSlip : public SideSlip {
   Q_OBJECT
  public:
   explicit FileSlip(SheetModel& model, QWidget* parent = nullptr);
   // Reads the file behind the scenes.
   void open(const QString& path);
+  // A table that came from elsewhere than a file, under a name of its own.
+  void openText(const QString& name, const QString& text);
   void focusFirst();
 
- signals:
-  void leaveAsked();
-  void told(const QString& message);
-
  protected:
-  bool event(QEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
   void hideEvent(QHideEvent* event) override;
 
  private:
@@ -40,21 +32,24 @@ class FileSlip : public QWidget {
   struct Found {
     std::vector<std::string> sheets;
     std::string note;
-    std::vector<std::string> leftAlone;
+    FileHeader header;
+    bool isNamed = true;  // a line says which record is meant
     FileCorrections corrections;
     std::string lineWord;
     std::vector<std::string> shown;  // the first lines that fail, then the first changes
   };
 
   void build();
-  QComboBox* addChoice(QGridLayout* grid, const QString& label, const char* name, const QStringList& choices);
+  void begin();
   void fillMatch();
-  void showSheets(bool shown);
-  void look();
+  // The names of the file that no column has: what each stands for.
+  void showHeadings(const FileHeader& header);
+  [[nodiscard]] std::string headingsChoice() const;
+  void keepHeadings();
+  void look() override;
   void take(Result<Found>&& found);
-  void stage();
+  void finish() override;
   [[nodiscard]] CorrectionOptions options() const;
-  void say(const QString& words, bool amiss);
 
   SheetModel& model_;
   QLabel* subtitle_;
@@ -63,12 +58,17 @@ class FileSlip : public QWidget {
   QComboBox* blank_;
   QComboBox* decimal_;
   QComboBox* days_;
+  QCheckBox* loose_;
+  QCheckBox* through_;
   QCheckBox* add_;
+  QWidget* headings_;
   QLabel* words_;
   QListWidget* lines_;
   QPushButton* stage_;
   std::vector<std::vector<std::string>> matches_;  // columns, by position in `match_`; none: the key
   QString path_;
+  std::optional<QString> text_;  // instead of the file's content
+  HeaderOptions meant_;
   std::optional<FileCorrections> corrections_;
   std::shared_ptr<Progress> reading_;
   std::uint64_t asked_ = 0;

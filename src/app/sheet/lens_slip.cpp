@@ -2,7 +2,6 @@
 
 #include <QComboBox>
 #include <QGridLayout>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
@@ -14,7 +13,6 @@
 
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
-#include "app/style/usual_keys.h"
 
 namespace iterandum {
 namespace {
@@ -34,27 +32,7 @@ std::string textOf(const QLineEdit* line) { return line->text().trimmed().toStdS
 
 }  // namespace
 
-LensSlip::LensSlip(SheetModel& model, QWidget* parent) : QWidget(parent), model_(model) { build(); }
-
-void LensSlip::addField(QGridLayout* grid, const QString& label, QWidget* field) {
-  auto* words = new QLabel(label, this);
-  words->setFont(plain(0.92));
-  words->setBuddy(field);
-  field->setAccessibleName(label);
-  const int row = grid->rowCount();
-  grid->addWidget(words, row, 0);
-  grid->addWidget(field, row, 1);
-}
-
-QComboBox* LensSlip::addChoice(QGridLayout* grid, const QString& label, const char* name, const QStringList& choices) {
-  auto* choice = new QComboBox(this);
-  choice->setObjectName(name);
-  choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  choice->addItems(choices);
-  connect(choice, &QComboBox::currentIndexChanged, this, &LensSlip::look);
-  addField(grid, label, choice);
-  return choice;
-}
+LensSlip::LensSlip(SheetModel& model, QWidget* parent) : SideSlip(parent), model_(model) { build(); }
 
 QLineEdit* LensSlip::addLine(QGridLayout* grid, const QString& label, const char* name, const QString& hint) {
   auto* line = new QLineEdit(this);
@@ -70,10 +48,7 @@ void LensSlip::build() {
   const auto [layout, title, subtitle] = buildPanelHead(this);
   title_ = title;
   subtitle_ = subtitle;
-  auto* grid = new QGridLayout;
-  grid->setColumnStretch(1, 1);
-  grid->setVerticalSpacing(4);
-  grid->setHorizontalSpacing(12);
+  QGridLayout* grid = newFields();
   kind_ = addChoice(grid, tr("What it is"), "lensKind",
                     {tr("a stretch of time"), tr("a moment"), tr("a code with a label"), tr("a number with a unit"),
                      tr("flags, one a bit"), tr("masked: shown as dots")});
@@ -118,8 +93,8 @@ void LensSlip::build() {
   const PanelFoot foot = buildPanelFoot(this, layout, tr("Look through it"), "lensTake");
   take_ = foot.stage;
   take_->setToolTip(tr("Nothing that is stored changes (Ctrl+Enter)"));
-  connect(take_, &QPushButton::clicked, this, &LensSlip::take);
-  connect(foot.close, &QPushButton::clicked, this, &LensSlip::leaveAsked);
+  connect(take_, &QPushButton::clicked, this, &LensSlip::finish);
+  connect(foot.close, &QPushButton::clicked, this, &SideSlip::leaveAsked);
 }
 
 std::vector<Value> LensSlip::some() const {
@@ -256,7 +231,7 @@ void LensSlip::look() {
                       : tr("%n of these cannot be shown through it; such values are shown as stored.", "", unseen));
 }
 
-void LensSlip::take() {
+void LensSlip::finish() {
   const auto chosen = lens();
   if (!chosen) return;
   model_.desk().kept().saveLenses({*chosen});
@@ -272,16 +247,5 @@ void LensSlip::takeOff() {
 }
 
 void LensSlip::focusFirst() { kind_->setFocus(); }
-
-bool LensSlip::event(QEvent* event) {
-  if (event->type() == QEvent::ShortcutOverride && isStagingKey(*static_cast<QKeyEvent*>(event))) event->accept();
-  return QWidget::event(event);
-}
-
-void LensSlip::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Escape) return emit leaveAsked();
-  if (isStagingKey(*event)) return take();
-  QWidget::keyPressEvent(event);
-}
 
 }  // namespace iterandum

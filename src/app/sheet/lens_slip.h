@@ -2,22 +2,18 @@
 // values look like through it. It changes nothing that is stored.
 #pragma once
 
-#include <QWidget>
 #include <vector>
 
 #include "app/records/sheet_model.h"
+#include "app/sheet/side_slip.h"
 
-class QComboBox;
-class QGridLayout;
-class QLabel;
 class QLineEdit;
-class QListWidget;
 class QPlainTextEdit;
 class QPushButton;
 
 namespace iterandum {
 
-class LensSlip : public QWidget {
+class LensSlip : public SideSlip {
   Q_OBJECT
  public:
   explicit LensSlip(SheetModel& model, QWidget* parent = nullptr);
@@ -26,25 +22,15 @@ class LensSlip : public QWidget {
   [[nodiscard]] int column() const { return column_; }
   void focusFirst();
 
- signals:
-  void leaveAsked();
-  void told(const QString& message);
-
- protected:
-  bool event(QEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
-
  private:
   void build();
-  void addField(QGridLayout* grid, const QString& label, QWidget* field);
-  QComboBox* addChoice(QGridLayout* grid, const QString& label, const char* name, const QStringList& choices);
   QLineEdit* addLine(QGridLayout* grid, const QString& label, const char* name, const QString& hint);
   void show(const Lens& lens);
   void showFields();
   // What is chosen. Errors: InvalidInput, with what is missing.
   [[nodiscard]] Result<Lens> lens() const;
-  void look();
-  void take();
+  void look() override;
+  void finish() override;
   void takeOff();
   // Different values of the column among the records that are loaded.
   [[nodiscard]] std::vector<Value> some() const;

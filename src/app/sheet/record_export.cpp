@@ -6,21 +6,28 @@
 
 namespace iterandum {
 
-Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, const QString& path,
-                                    const std::string& format, Progress& progress) {
-  ITERANDUM_ASSIGN(const ShownRecords shown, shownRecords(read, session, format));
+Result<std::uint64_t> writeWhole(const QString& path,
+                                 const std::function<Result<std::uint64_t>(const RecordWriter::Sink&)>& write) {
   QSaveFile file(path);
   const auto failed = [&] {
     return fail(ErrorKind::InvalidFile, file.errorString().toStdString(), path.toStdString());
   };
   if (!file.open(QIODevice::WriteOnly)) return failed();
-  const auto writer = makeRecordWriter(format, shown.form, [&](std::string_view piece) -> Status {
-    if (file.write(piece.data(), static_cast<qint64>(piece.size())) < 0) return failed();
-    return {};
-  });
-  ITERANDUM_ASSIGN(const std::uint64_t count, writeRecords(session, shown, *writer, progress));
+  ITERANDUM_ASSIGN(const std::uint64_t count, write([&](std::string_view piece) -> Status {
+                     if (file.write(piece.data(), static_cast<qint64>(piece.size())) < 0) return failed();
+                     return {};
+                   }));
   if (!file.commit()) return failed();
   return count;
+}
+
+Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, const QString& path,
+                                    const std::string& format, Progress& progress) {
+  ITERANDUM_ASSIGN(const ShownRecords shown, shownRecords(read, session, format));
+  return writeWhole(path, [&](const RecordWriter::Sink& sink) {
+    const auto writer = makeRecordWriter(format, shown.form, sink);
+    return writeRecords(session, shown, *writer, progress);
+  });
 }
 
 }  // namespace iterandum

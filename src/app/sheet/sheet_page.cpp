@@ -82,26 +82,22 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   merging_->hide();
   file_ = new FileSlip(model_, splitter_);
   file_->hide();
+  handOut_ = new HandOutSlip(model_, splitter_);
+  handOut_->hide();
+  returned_ = new ReturnSlip(desk_, splitter_);
+  returned_->hide();
   lens_ = new LensSlip(model_, splitter_);
   lens_->hide();
   find_ = new FindBar(
-      model_,
-      [this] {
-        std::vector<int> columns;
-        for (int c = 0; c < model_.columnCount(); ++c) {
-          if (!view_->isColumnHidden(c)) columns.push_back(c);
-        }
-        return columns;
-      },
-      this);
+      model_, [this] { return shownColumns(); }, this);
   layout->addWidget(find_);
-  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_, slip_, merging_, file_, lens_})
-    splitter_->addWidget(part);
+  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_}) splitter_->addWidget(part);
+  for (QWidget* slip : slips()) splitter_->addWidget(slip);
   splitter_->setStretchFactor(0, 1);
   splitter_->setStretchFactor(1, 0);
   splitter_->setStretchFactor(2, 0);
   splitter_->setStretchFactor(3, 0);
-  splitter_->setSizes({920, 350, 350, 370, 460, 400, 370});
+  splitter_->setSizes({920, 350, 350, 460, 370, 400, 370, 400, 370});
   splitter_->setCollapsible(0, false);
   layout->addWidget(splitter_, 1);
   foot_ = new FootLine(*view_, model_, this);
@@ -207,9 +203,11 @@ void SheetPage::connectParts() {
   connect(slip_, &ActSlip::told, this, &SheetPage::told);
   connect(merging_, &MergeSlip::leaveAsked, this, &SheetPage::leavePanel);
   connect(merging_, &MergeSlip::told, this, &SheetPage::told);
-  connect(file_, &FileSlip::leaveAsked, this, &SheetPage::leavePanel);
-  connect(file_, &FileSlip::told, this, &SheetPage::told);
-  connect(lens_, &LensSlip::leaveAsked, this, &SheetPage::leavePanel);
+  for (const SideSlip* slip : std::initializer_list<SideSlip*>{file_, handOut_, returned_, lens_})
+    connect(slip, &SideSlip::leaveAsked, this, &SheetPage::leavePanel);
+  connect(file_, &SideSlip::told, this, &SheetPage::told);
+  connect(returned_, &SideSlip::told, this, &SheetPage::told);
+  connect(handOut_, &HandOutSlip::fileAsked, this, &SheetPage::copyFileAsked);
   connect(lens_, &LensSlip::told, this, [this](const QString& message) {
     fitColumn();
     emit told(message);

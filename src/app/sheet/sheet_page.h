@@ -10,11 +10,13 @@
 #include "app/sheet/file_slip.h"
 #include "app/sheet/finder.h"
 #include "app/sheet/foot_line.h"
+#include "app/sheet/hand_out_slip.h"
 #include "app/sheet/lens_slip.h"
 #include "app/sheet/mark_walk.h"
 #include "app/sheet/merge_slip.h"
 #include "app/sheet/phrase_editor.h"
 #include "app/sheet/place_keeper.h"
+#include "app/sheet/return_slip.h"
 #include "app/sheet/sentence_line.h"
 #include "app/sheet/sheet_scope.h"
 #include "app/sheet/values_panel.h"
@@ -90,8 +92,13 @@ class SheetPage : public QWidget {
   void mergeRecords();
   // How the current column is shown and typed, in place of the card; again: the card.
   void toggleLens();
-  // What the file says differently, in place of the card.
-  void stageFromFile(const QString& path);
+  // What the file says differently, or what was changed in the working copies that they are, in place of the card.
+  void stageFromFiles(const QStringList& paths);
+  // The table on the clipboard, the same way.
+  void stageFromClipboard();
+  // What a working copy of these records is to be, in place of the card; again: the card.
+  void handOut();
+  void writeWorkingCopy(const QString& path);
   // What is shown, as the database has it, as a file.
   void exportRecords(const QString& path, const std::string& format);
   void focusCard();
@@ -131,6 +138,7 @@ class SheetPage : public QWidget {
   void menuAsked(SheetPage::Place place, const QPoint& where);
   void commandAsked(const char* command);
   void offered(const QString& message, const QString& action, const std::function<void()>& act);
+  void copyFileAsked();
 
  protected:
   void resizeEvent(QResizeEvent* event) override;
@@ -154,6 +162,11 @@ class SheetPage : public QWidget {
   void showOnCard(const ValueTuple& key);
   // False where nothing can be changed, which is said.
   bool openSlip();
+  [[nodiscard]] std::vector<QWidget*> slips() const;
+  // As they lie on screen.
+  [[nodiscard]] std::vector<int> shownColumns() const;
+  // The scope as it is shown; nothing, which is said, where it cannot be read.
+  [[nodiscard]] std::optional<ReadScope> shownScope();
   void showValues(int column);
   void updateSentence();
   void updateCount();
@@ -173,6 +186,8 @@ class SheetPage : public QWidget {
   ActSlip* slip_;
   MergeSlip* merging_;
   FileSlip* file_;
+  HandOutSlip* handOut_;
+  ReturnSlip* returned_;
   LensSlip* lens_;
   QSplitter* splitter_;
   SentenceLine* sentence_;

@@ -5,6 +5,16 @@
 
 namespace iterandum {
 
+std::vector<int> SheetPage::shownColumns() const {
+  std::vector<int> out;
+  const FilterHeader& head = view_->head();
+  for (int visual = 0; visual < head.count(); ++visual) {
+    const int column = head.logicalIndex(visual);
+    if (!view_->isColumnHidden(column)) out.push_back(column);
+  }
+  return out;
+}
+
 // By default what names a record stays in sight.
 int SheetPage::leadingKeyColumns() const {
   const std::vector<std::string> keys = model_.table().writeKeyColumns();

@@ -1,9 +1,12 @@
 // SheetPage: the panels beside the sheet, one at a time: the card, the values of a column, the slips.
+#include <QClipboard>
+#include <QGuiApplication>
 #include <QResizeEvent>
 #include <QSplitter>
 #include <QTimer>
 #include <algorithm>
 
+#include "app/sheet/listed_changes.h"
 #include "app/sheet/record_export.h"
 #include "app/sheet/sheet_page.h"
 
@@ -11,9 +14,11 @@ namespace iterandum {
 
 void SheetPage::showBeside(QWidget* panel) {
   if (card_->alone()) setAlone(false);
-  for (QWidget* one : std::initializer_list<QWidget*>{card_, values_, slip_, merging_, file_, lens_})
-    one->setVisible(one == panel);
+  for (QWidget* one : std::initializer_list<QWidget*>{card_, values_}) one->setVisible(one == panel);
+  for (QWidget* one : slips()) one->setVisible(one == panel);
 }
+
+std::vector<QWidget*> SheetPage::slips() const { return {merging_, slip_, file_, lens_, handOut_, returned_}; }
 
 // As wide as the panel wants it; the cell that it is about stays in sight.
 void SheetPage::makeRoom() {
@@ -141,12 +146,82 @@ void SheetPage::mergeRecords() {
   merging_->focusValues();
 }
 
-void SheetPage::stageFromFile(const QString& path) {
+void SheetPage::stageFromFiles(const QStringList& paths) {
+  if (!openSlip()) return;
+  const auto show = [this](auto* slip, const auto& what) {
+    showBeside(slip);
+    makeRoom();
+    slip->open(what);
+    slip->focusFirst();
+  };
+  desk_.behind().post(
+      this,
+      [paths](Session&, Progress&) -> Result<std::size_t> {
+        std::size_t copies = 0;
+        for (const QString& path : paths) {
+          ITERANDUM_ASSIGN(const std::string content, contentOf(path));
+          copies += isWorkingCopy(content) ? 1 : 0;
+        }
+        return copies;
+      },
+      [this, paths, show](Result<std::size_t>&& copies) {
+        const auto all = static_cast<std::size_t>(paths.size());
+        if (!copies) return emit said(tr("Nothing is staged: %1.").arg(toQ(copies.error().text())));
+        if (*copies == all) return show(returned_, paths);
+        if (all == 1) return show(file_, paths.front());
+        emit said(
+            tr("Nothing is staged: only working copies can come back together, and not all of these are such. "
+               "Take other files one by one."));
+      });
+}
+
+void SheetPage::stageFromClipboard() {
+  const QString text = QGuiApplication::clipboard()->text();
+  if (text.trimmed().isEmpty())
+    return emit said(tr("The clipboard holds no table. Copy one with its heads, in a mail or a spreadsheet."));
   if (!openSlip()) return;
   showBeside(file_);
   makeRoom();
-  file_->open(path);
+  file_->openText(tr("the clipboard"), text);
   file_->focusFirst();
+}
+
+void SheetPage::handOut() {
+  if (handOut_->isVisible()) return leavePanel();
+  if (!openSlip()) return;
+  showBeside(handOut_);
+  makeRoom();
+  handOut_->open(shownColumns());
+  handOut_->focusFirst();
+}
+
+std::optional<ReadScope> SheetPage::shownScope() {
+  std::vector<ScopeProblem> problems;
+  auto read = readScope(scope_->scope(), desk_.conditions(), problems);
+  if (read && problems.empty()) return std::move(*read);
+  emit said(tr("Nothing is written: the sentence cannot be read."));
+  return std::nullopt;
+}
+
+void SheetPage::writeWorkingCopy(const QString& path) {
+  auto read = shownScope();
+  if (!read) return;
+  emit told(tr("Writing a working copy to %1…").arg(path));
+  desk_.behind().post(
+      this,
+      [read = std::move(*read), options = handOut_->options(), catalogue = &desk_.catalogue(), path](
+          Session& session, Progress& progress) {
+        return writeWhole(path, [&](const RecordWriter::Sink& sink) {
+          return iterandum::writeWorkingCopy(session, *catalogue, read, options, sink, progress);
+        });
+      },
+      [this, path](Result<std::uint64_t>&& count) {
+        if (!count) return emit said(tr("Nothing was written to %1: %2").arg(path, toQ(count.error().text())));
+        leavePanel();
+        const bool staged = !desk_.changes().empty();
+        emit told(tr("%n record(s) handed out in %1", "", static_cast<int>(*count)).arg(path) +
+                  (staged ? tr(", as the database has them: what is staged is not in it.") : QStringLiteral(".")));
+      });
 }
 
 void SheetPage::toggleLens() {
@@ -159,9 +234,8 @@ void SheetPage::toggleLens() {
 }
 
 void SheetPage::exportRecords(const QString& path, const std::string& format) {
-  std::vector<ScopeProblem> problems;
-  auto read = readScope(scope_->scope(), desk_.conditions(), problems);
-  if (!read || !problems.empty()) return emit said(tr("Nothing is written: the sentence cannot be read."));
+  auto read = shownScope();
+  if (!read) return;
   emit told(tr("Writing what is shown to %1…").arg(path));
   desk_.behind().post(
       this,
@@ -189,13 +263,17 @@ void SheetPage::resizeEvent(QResizeEvent* event) {
   values_->setMaximumWidth(most);
   // What is filled in wants more room than what is read.
   const int mostOfSlip = width() < kNarrow ? std::max(most, std::min(330, width() / 2)) : QWIDGETSIZE_MAX;
-  slip_->setMaximumWidth(mostOfSlip);
-  file_->setMaximumWidth(mostOfSlip);
-  lens_->setMaximumWidth(mostOfSlip);
+  bool slip = false;
+  for (QWidget* one : slips()) {
+    one->setMaximumWidth(mostOfSlip);
+    slip = slip || one->isVisible();
+  }
   merging_->setMaximumWidth(width() < kNarrow ? std::max(most, width() * 3 / 5) : QWIDGETSIZE_MAX);
-  const bool slip = slip_->isVisible() || file_->isVisible() || lens_->isVisible();
   const int beside = merging_->isVisible() ? merging_->maximumWidth() : (slip ? mostOfSlip : most);
-  if (beside < width()) splitter_->setSizes({width() - beside, beside, beside, beside, beside, beside, beside});
+  if (beside >= width()) return;
+  QList<int> sizes(splitter_->count(), beside);
+  sizes[0] = width() - beside;
+  splitter_->setSizes(sizes);
 }
 
 }  // namespace iterandum

@@ -111,6 +111,7 @@ class MainWindow : public QMainWindow {
   // Corrections from a file beside the sheet in front; what that sheet shows, as a file.
   void stageFromFile();
   void exportRecords();
+  void writeWorkingCopy();
   void followReference();
   void comeBack();
   void borrowColumn();

@@ -164,7 +164,12 @@ void MainWindow::buildRecordCommands() {
   c.add("many.replace", tr("Replace in the texts of this column"), keys(tr("Ctrl+Shift+L")),
         onSheet(this, &SheetPage::replaceInMany), sheet);
   c.add(
-      "file.stage", tr("Corrections from a file"), keys(tr("Ctrl+Alt+I")), [this] { stageFromFile(); }, sheet);
+      "file.stage", tr("Corrections from a file; working copies that come back"), keys(tr("Ctrl+Alt+I")),
+      [this] { stageFromFile(); }, sheet);
+  c.add("file.clipboard", tr("Corrections from a table on the clipboard"), keys(tr("Ctrl+Shift+V")),
+        onSheet(this, &SheetPage::stageFromClipboard), sheet);
+  c.add("file.hand-out", tr("Hand out a working copy of these records"), keys(tr("Ctrl+Alt+A")),
+        onSheet(this, &SheetPage::handOut), sheet);
   c.add(
       "file.export", tr("Export what the sheet shows"), keys(tr("Ctrl+Alt+E")), [this] { exportRecords(); }, sheet);
   c.add("record.merge", tr("Merge the selected records into one"), keys(tr("Ctrl+Shift+Y")),

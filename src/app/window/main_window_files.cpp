@@ -25,10 +25,20 @@ std::string formatOf(const QString& path) {
 
 void MainWindow::stageFromFile() {
   SheetPage* sheet = currentSheet();
-  const QString path =
-      QFileDialog::getOpenFileName(this, tr("Corrections from a file"), QString(),
-                                   tr("Lists (*.csv *.tsv *.txt *.json *.jsonl *.xlsx *.ods);;All files (*)"));
-  if (!path.isEmpty()) sheet->stageFromFile(path);
+  const QStringList paths =
+      QFileDialog::getOpenFileNames(this, tr("Corrections from a file, or working copies that come back"), QString(),
+                                    tr("Lists (*.csv *.tsv *.txt *.json *.jsonl *.xlsx *.ods);;All files (*)"));
+  if (!paths.isEmpty()) sheet->stageFromFiles(paths);
+}
+
+void MainWindow::writeWorkingCopy() {
+  SheetPage* sheet = currentSheet();
+  QString path = QFileDialog::getSaveFileName(this, tr("Hand out a working copy"),
+                                              tr("%1, working copy.xlsx").arg(toQ(sheet->table().name.name)),
+                                              tr("Spreadsheet (*.xlsx)"));
+  if (path.isEmpty()) return;
+  if (!path.endsWith(QLatin1String(".xlsx"), Qt::CaseInsensitive)) path += QStringLiteral(".xlsx");
+  sheet->writeWorkingCopy(path);
 }
 
 void MainWindow::exportRecords() {

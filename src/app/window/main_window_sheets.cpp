@@ -109,6 +109,7 @@ SheetPage* MainWindow::addSheet(const Table& table, const SheetLook& look) {
   connect(sheet, &SheetPage::said, this, [this](const QString& m) { say(m); });
   connect(sheet, &SheetPage::told, this, [this](const QString& m) { say(m, true); });
   connect(sheet, &SheetPage::menuAsked, this, &MainWindow::openSheetMenu);
+  connect(sheet, &SheetPage::copyFileAsked, this, &MainWindow::writeWorkingCopy);
   connect(sheet, &SheetPage::commandAsked, this, [this](const char* command) { commands_->run(command); });
   connect(sheet, &SheetPage::offered, this,
           [this](const QString& m, const QString& action, const std::function<void()>& act) {

@@ -1,10 +1,12 @@
 #include "core/files/file_corrections.h"
 
 #include <algorithm>
+#include <numeric>
 #include <unordered_map>
 #include <unordered_set>
 
 #include "core/acts/record_acts.h"
+#include "core/base/names.h"
 #include "core/catalogue/column_rules.h"
 #include "core/value/text_forms.h"
 
@@ -38,6 +40,12 @@ class Corrections {
     keyColumns_ = table.writeKeyColumns();
     for (const std::string& name : keyColumns_) (void)wanted(name);
     for (const Column* column : header.columns) placeOf_.push_back(column != nullptr ? wanted(column->name) : 0);
+    for (const Column* column : header.columns) {
+      const bool named = column != nullptr && options.catalogue != nullptr;
+      references_.push_back(named ? calledReference(table, *column, *options.catalogue, options.calledBy)
+                                  : std::nullopt);
+      lenses_.push_back(column == nullptr ? nullptr : lensOf(*column));
+    }
   }
 
   Result<FileCorrections> run(TableSource& source) {
@@ -72,6 +80,24 @@ class Corrections {
     return out;
   }
 
+  [[nodiscard]] const Lens* lensOf(const Column& column) const {
+    for (const Lens& lens : options_.lenses) {
+      if (lens.table == displayName(table_.name) && lens.column == column.name && lensUnsuited(lens, column).empty())
+        return &lens;
+    }
+    return nullptr;
+  }
+
+  // What a cell means: through the lens of its column; as a value that people write; as the name of a record.
+  Result<Value> meant(std::size_t at, const FileCell& cell) {
+    const Column& column = *header_.columns[at];
+    const bool isText = cell.kind == FileCell::Kind::Text || cell.kind == FileCell::Kind::Number;
+    if (lenses_[at] != nullptr && isText) return typedThrough(*lenses_[at], column, cell.text);
+    Result<Value> value = valueOfCell(column, cell, options_.forms);
+    if (!references_[at] || !references_[at]->hasNames() || !isText) return value;
+    return names_.keyOf(*references_[at], cell.text, value, session_, progress_);
+  }
+
   // Its key; where that can be read and is not another line's, the line waits for its record.
   Status take(FileLine&& line, std::vector<WaitingLine>& waiting) {
     const std::size_t outcome = out_.lines.size();
@@ -93,13 +119,13 @@ class Corrections {
     for (const std::size_t at : header_.match) {
       const FileCell& cell = line.cells[at];
       const bool none = cell.kind == FileCell::Kind::None || cell.kind == FileCell::Kind::Absent;
-      auto value = none ? Result<Value>(Value()) : valueOfCell(*header_.columns[at], cell, options_.forms);
+      auto value = none ? Result<Value>(Value()) : meant(at, cell);
       if (!value) {
         keysUnread_ = true;
         refuse(outcome, value.error().message);
         return {};
       }
-      out.key.push_back(comparableForm(*header_.columns[at], *value));
+      out.key.push_back(keyForm(*header_.columns[at], *value));
     }
     out.line = std::move(line);
     const bool isNamed = !std::all_of(out.key.begin(), out.key.end(), [](const Value& v) { return v.isNull(); });
@@ -114,6 +140,13 @@ class Corrections {
     return {};
   }
 
+  // As keys are compared.
+  [[nodiscard]] Value keyForm(const Column& column, const Value& value) const {
+    Value out = comparableForm(column, value);
+    if (!options_.looseMatch || out.isNull()) return out;
+    return Value::text(looseText(canonicalText(out)));
+  }
+
   void twice(std::size_t first, std::size_t second) {
     LineOutcome& one = out_.lines[first];
     if (one.kind != LineKind::Twice) {
@@ -125,6 +158,70 @@ class Corrections {
   }
 
   Status find(std::vector<WaitingLine>& waiting) {
+    return options_.looseMatch ? findLoosely(waiting) : findExactly(waiting);
+  }
+
+  // The keys of all records by what names them, read once.
+  Status readLooseKeys() {
+    if (looseRead_) return {};
+    looseRead_ = true;
+    Query query;
+    query.table = &table_;
+    query.columns = keyColumns_;
+    std::vector<std::size_t> at;
+    for (const std::string& name : match_) {
+      const auto found = std::find(query.columns.begin(), query.columns.end(), name);
+      at.push_back(static_cast<std::size_t>(found - query.columns.begin()));
+      if (found == query.columns.end()) query.columns.push_back(name);
+    }
+    return session_.select(
+        query,
+        [&](ValueTuple&& record) {
+          ValueTuple name;
+          for (std::size_t m = 0; m < at.size(); ++m) name.push_back(keyForm(*table_.column(match_[m]), record[at[m]]));
+          record.resize(keyColumns_.size());
+          std::vector<ValueTuple>& keys = looseKeys_[std::move(name)];
+          if (keys.size() < 2 || options_.removeMissing) keys.push_back(std::move(record));
+          return true;
+        },
+        progress_);
+  }
+
+  Status findLoosely(std::vector<WaitingLine>& waiting) {
+    ITERANDUM_TRY(readLooseKeys());
+    std::vector<ValueColumn> keys(keyColumns_.size());
+    std::vector<std::size_t> whose;
+    for (std::size_t i = 0; i < waiting.size(); ++i) {
+      const auto found = looseKeys_.find(waiting[i].key);
+      if (found == looseKeys_.end()) continue;
+      for (const ValueTuple& key : found->second) {
+        for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(key[k]);
+        whose.push_back(i);
+      }
+    }
+    std::vector<std::uint32_t> rows(whose.size());
+    std::iota(rows.begin(), rows.end(), 0U);
+    std::sort(rows.begin(), rows.end(), [&](std::uint32_t a, std::uint32_t b) {
+      for (const ValueColumn& column : keys) {
+        const int order = compareValues(column.at(a), column.at(b));
+        if (order != 0) return order < 0;
+      }
+      return false;
+    });
+    const KeyRead read{&table_, keyColumns_, &keys, rows, read_, 2};
+    return session_.readByKeys(
+        read, [&](std::size_t row, ValueTuple&& record) { takeRecord(waiting[whose[row]], std::move(record)); },
+        progress_);
+  }
+
+  void takeRecord(WaitingLine& line, ValueTuple&& record) {
+    if (options_.removeMissing) {
+      named_.insert(ValueTuple(record.begin(), record.begin() + static_cast<std::ptrdiff_t>(keyColumns_.size())));
+    }
+    if (line.records.size() < 2) line.records.push_back(std::move(record));
+  }
+
+  Status findExactly(std::vector<WaitingLine>& waiting) {
     std::vector<ValueColumn> keys(match_.size());
     std::vector<std::uint32_t> rows;
     for (std::uint32_t i = 0; i < waiting.size(); ++i) {
@@ -145,14 +242,7 @@ class Corrections {
     const std::uint64_t most = options_.removeMissing ? UINT64_MAX : 2;
     const KeyRead read{&table_, match_, &keys, rows, read_, most};
     return session_.readByKeys(
-        read,
-        [&](std::size_t row, ValueTuple&& record) {
-          if (options_.removeMissing) {
-            named_.insert(ValueTuple(record.begin(), record.begin() + static_cast<std::ptrdiff_t>(keyColumns_.size())));
-          }
-          if (waiting[row].records.size() < 2) waiting[row].records.push_back(std::move(record));
-        },
-        progress_);
+        read, [&](std::size_t row, ValueTuple&& record) { takeRecord(waiting[row], std::move(record)); }, progress_);
   }
 
   void judge(WaitingLine& one) {
@@ -168,7 +258,7 @@ class Corrections {
   }
 
   // What the file has in a column of a record. Nothing: it is left as it is. An error: it is refused.
-  [[nodiscard]] Result<std::optional<Value>> wanted(const WaitingLine& one, std::size_t at, const Value& stored) const {
+  [[nodiscard]] Result<std::optional<Value>> wanted(const WaitingLine& one, std::size_t at, const Value& stored) {
     const FileCell& cell = one.line.cells[at];
     const Column& column = *header_.columns[at];
     if (cell.kind == FileCell::Kind::Absent) return std::optional<Value>();
@@ -178,8 +268,8 @@ class Corrections {
       if (!none) return fail(std::move(none.error()));
       return std::optional(std::move(*none));
     }
-    if (saysTheSame(column, cell, stored)) return std::optional<Value>();
-    ITERANDUM_ASSIGN(Value value, valueOfCell(column, cell, options_.forms));
+    if (lenses_[at] == nullptr && saysTheSame(column, cell, stored)) return std::optional<Value>();
+    ITERANDUM_ASSIGN(Value value, meant(at, cell));
     if (sameInColumn(column, value, stored)) return std::optional<Value>();
     return std::optional(std::move(value));
   }
@@ -220,7 +310,7 @@ class Corrections {
       // A blank is left to the database where it gives out a number, or where no value may be there.
       const bool left = none && (options_.blankLeaves || column->generatedKey || !column->nullable);
       if (cell.kind == FileCell::Kind::Absent || left) continue;
-      auto value = none ? Result<Value>(Value()) : valueOfCell(*column, cell, options_.forms);
+      auto value = none ? Result<Value>(Value()) : meant(at, cell);
       if (!value) return void(refuse(one.outcome, value.error().message));
       change.cells.push_back({column->name, false, Value(), std::move(*value)});
     }
@@ -287,8 +377,13 @@ class Corrections {
   Progress& progress_;
   std::vector<std::string> match_;
   std::vector<std::string> keyColumns_;
-  std::vector<std::string> read_;     // the columns of a record: its key, then what the file has
-  std::vector<std::size_t> placeOf_;  // for each column of the header, where it lies in them
+  std::vector<std::string> read_;                           // the columns of a record: its key, then what the file has
+  std::vector<std::size_t> placeOf_;                        // for each column of the header, where it lies in them
+  std::vector<std::optional<CalledReference>> references_;  // for each column of the header
+  std::vector<const Lens*> lenses_;                         // likewise; null: none
+  NamedKeys names_;
+  bool looseRead_ = false;
+  std::unordered_map<ValueTuple, std::vector<ValueTuple>, TupleHash, TupleSame> looseKeys_;
   const char* lineWord_ = "line";
   bool keysUnread_ = false;
   std::unordered_map<ValueTuple, std::size_t, TupleHash, TupleSame> seen_;
@@ -296,10 +391,6 @@ class Corrections {
   std::vector<std::pair<std::size_t, Change>> staged_;  // with the line it is from
   FileCorrections out_;
 };
-
-std::string several(std::uint64_t n, const std::string& one, const std::string& more) {
-  return std::to_string(n) + " " + (n == 1 ? one : more);
-}
 
 }  // namespace
 

@@ -7,8 +7,10 @@
 
 #include "core/changes/change_list.h"
 #include "core/engines/session.h"
+#include "core/files/called_records.h"
 #include "core/files/cell_values.h"
 #include "core/files/file_header.h"
+#include "core/lenses/lens.h"
 
 namespace iterandum {
 
@@ -16,7 +18,12 @@ struct CorrectionOptions {
   bool addMissing = false;     // a line without a record becomes a new one
   bool removeMissing = false;  // records that no line names are removed
   bool blankLeaves = false;    // no value in the file: the cell is left alone
+  bool looseMatch = false;     // capitals, and blanks at the ends or doubled, do not tell records apart
   WrittenForms forms;
+  // With it, references may be said by name, as records are called by. Not owned.
+  const Catalogue* catalogue = nullptr;
+  CalledBy calledBy;
+  std::vector<Lens> lenses;  // what the file says of their columns is read through them
 };
 
 // What becomes of a line.

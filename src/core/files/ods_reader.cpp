@@ -84,7 +84,7 @@ class OdsRows final : public WaitingRows {
     text_.clear();
     paragraphs_ = 0;
     takesText_ = false;
-    if (attributeOf(attributes, "formula") != nullptr) withoutResult(cell_);
+    if (const char* formula = attributeOf(attributes, "formula")) withoutResult(cell_, formula);
     // A spreadsheet that knows of errors says so beside the value's own type.
     std::string_view type;
     for (const char** a = attributes; *a != nullptr; a += 2) {
@@ -118,7 +118,7 @@ class OdsRows final : public WaitingRows {
 
   void end(std::string_view name) {
     if (isHere()) endHere(name);
-    if (name == "table" && depth_-- == 1 && table_ == wanted_ + 1) stop();
+    if (name == "table") --depth_;
   }
 
   void endHere(std::string_view name) {

@@ -2,8 +2,10 @@
 
 #include <algorithm>
 
+#include "core/base/names.h"
 #include "core/files/delimited_text.h"
 #include "core/files/json_records.h"
+#include "core/files/working_copy.h"
 #include "core/scope/column_path.h"
 #include "core/value/text_forms.h"
 
@@ -45,6 +47,9 @@ Result<std::unique_ptr<TableFile>> TableFile::open(const TableFileOptions& optio
     out->form_ = Form::Spreadsheet;
     ITERANDUM_ASSIGN(out->spreadsheet_, Spreadsheet::open(out->content_));
     const std::vector<std::string>& names = out->spreadsheet_->sheets();
+    if (contains(names, kCopySheet) && options.sheet.empty()) {
+      return fail(ErrorKind::InvalidFile, "it is a working copy; bring-back stages what was changed in it");
+    }
     if (options.sheet.empty()) return out;
     const auto found = std::find(names.begin(), names.end(), options.sheet);
     if (found == names.end()) {
@@ -89,10 +94,10 @@ Result<std::unique_ptr<TableSource>> TableFile::lines() {
 
 Result<std::unique_ptr<TableSource>> TableFile::linesBehindHeader(const Table& table,
                                                                   const std::vector<const Column*>& match,
-                                                                  FileHeader& header) {
+                                                                  FileHeader& header, const HeaderOptions& options) {
   const auto behind = [&]() -> Result<std::unique_ptr<TableSource>> {
     ITERANDUM_ASSIGN(std::unique_ptr<TableSource> source, lines());
-    ITERANDUM_ASSIGN(header, findHeader(*source, table, match));
+    ITERANDUM_ASSIGN(header, findHeader(*source, table, match, options));
     return source;
   };
   if (form_ != Form::Spreadsheet || sheet_) return behind();
@@ -103,6 +108,11 @@ Result<std::unique_ptr<TableSource>> TableFile::linesBehindHeader(const Table& t
   }
   sheet_.reset();
   return behind();
+}
+
+Result<FileHeader> TableFile::likelyColumns(const Table& table, const HeaderOptions& options) {
+  ITERANDUM_ASSIGN(const std::unique_ptr<TableSource> source, lines());
+  return likelyHeader(*source, table, options);
 }
 
 }  // namespace iterandum

@@ -27,7 +27,10 @@ class TableFile {
   // The same behind the header. Errors: InvalidFile where there is none.
   [[nodiscard]] Result<std::unique_ptr<TableSource>> linesBehindHeader(const Table& table,
                                                                        const std::vector<const Column*>& match,
-                                                                       FileHeader& header);
+                                                                       FileHeader& header,
+                                                                       const HeaderOptions& options = {});
+  // The names of its columns where no line says which record is meant. Errors: as likelyHeader().
+  [[nodiscard]] Result<FileHeader> likelyColumns(const Table& table, const HeaderOptions& options);
   // What is to be said about how it was read; empty: nothing.
   [[nodiscard]] const std::string& note() const { return note_; }
 

@@ -10,7 +10,7 @@ void WaitingRows::addRow(std::uint64_t number, std::vector<FileCell>&& cells) {
 Result<bool> WaitingRows::next(FileLine& line) {
   while (rows_.empty() && !done_ && wrong_.empty()) {
     ITERANDUM_ASSIGN(const bool more, part_->readOn());
-    done_ = done_ || !more;
+    done_ = !more;
   }
   if (rows_.empty() && !wrong_.empty()) return fail(ErrorKind::InvalidFile, wrong_);
   if (rows_.empty()) return false;

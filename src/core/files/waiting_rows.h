@@ -1,4 +1,5 @@
-// Rows that a part of a spreadsheet has given and nobody has taken yet: reading goes on a piece of XML at a time.
+// Rows that a part of a spreadsheet has given and nobody has taken yet: reading goes on a piece of XML at a time, to
+// the very end of the part: what is damaged in it shows there at the latest.
 #pragma once
 
 #include <deque>
@@ -18,13 +19,16 @@ class WaitingRows : public TableSource {
   void readFrom(std::unique_ptr<PackagePart> part) { part_ = std::move(part); }
   // A row that is complete. Blank ones are dropped.
   void addRow(std::uint64_t number, std::vector<FileCell>&& cells);
-  // A formula that nobody has computed says nothing, which is not that there is no value.
-  static void withoutResult(FileCell& cell) {
+  // A formula that nobody has computed says nothing, which is not that there is no value; but for the one by which
+  // sheets hold an empty text.
+  static void withoutResult(FileCell& cell, std::string_view formula) {
+    if (formula == "\"\"" || formula.ends_with("=\"\"")) {
+      cell.kind = FileCell::Kind::Text;
+      return;
+    }
     cell.kind = FileCell::Kind::Error;
     cell.text = "of a formula that is not computed; open and save the file in a spreadsheet program";
   }
-  // Nothing behind this is wanted.
-  void stop() { done_ = true; }
   // What is wrong with what was read; the next one who asks is told.
   void refuse(std::string message) { wrong_ = std::move(message); }
 

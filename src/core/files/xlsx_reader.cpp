@@ -84,6 +84,7 @@ class XlsxRows final : public WaitingRows {
     handler.end = [self](std::string_view name) { self->end(name); };
     handler.text = [self](std::string_view text) {
       if (self->reads_) self->text_ += text;
+      if (self->readsFormula_) self->formula_ += text;
     };
     ITERANDUM_ASSIGN(std::unique_ptr<PackagePart> read, PackagePart::open(*book.package, part, std::move(handler)));
     out->readFrom(std::move(read));
@@ -110,8 +111,10 @@ class XlsxRows final : public WaitingRows {
       text_.clear();
       hasText_ = false;
       isFormula_ = false;
+      formula_.clear();
     } else if (name == "f") {
       isFormula_ = true;
+      readsFormula_ = true;
     } else if (name == "v" || name == "t") {
       reads_ = !phonetic_;
       hasText_ = true;
@@ -123,6 +126,8 @@ class XlsxRows final : public WaitingRows {
   void end(std::string_view name) {
     if (name == "v" || name == "t") {
       reads_ = false;
+    } else if (name == "f") {
+      readsFormula_ = false;
     } else if (name == "rPh") {
       phonetic_ = false;
     } else if (name == "c") {
@@ -130,8 +135,6 @@ class XlsxRows final : public WaitingRows {
     } else if (name == "row") {
       addRow(row_, std::move(cells_));
       cells_ = {};
-    } else if (name == "sheetData") {
-      stop();
     }
   }
 
@@ -140,7 +143,7 @@ class XlsxRows final : public WaitingRows {
     FileCell cell;
     cell.kind = FileCell::Kind::None;
     if (hasText_) readCell(cell);
-    if (isFormula_ && cell.kind == FileCell::Kind::None) withoutResult(cell);
+    if (isFormula_ && cell.kind == FileCell::Kind::None) withoutResult(cell, formula_);
     if (cells_.size() == column_) {
       cells_.push_back(std::move(cell));
     } else {
@@ -192,6 +195,8 @@ class XlsxRows final : public WaitingRows {
   std::string text_;
   bool hasText_ = false;
   bool isFormula_ = false;
+  bool readsFormula_ = false;
+  std::string formula_;
   bool reads_ = false;
   bool phonetic_ = false;
   std::vector<FileCell> cells_;

@@ -1,0 +1,93 @@
+#include "app/sheet/side_slip.h"
+
+#include <QComboBox>
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QListWidget>
+
+#include "app/style/marks.h"
+#include "app/style/roles.h"
+#include "app/style/usual_keys.h"
+
+namespace iterandum {
+
+bool SideSlip::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride && isStagingKey(*static_cast<QKeyEvent*>(event))) event->accept();
+  return QWidget::event(event);
+}
+
+void SideSlip::keyPressEvent(QKeyEvent* event) {
+  if (isStagingKey(*event)) return finish();
+  if (event->key() == Qt::Key_Escape) return emit leaveAsked();
+  QWidget::keyPressEvent(event);
+}
+
+QGridLayout* SideSlip::newFields() {
+  auto* grid = new QGridLayout;
+  grid->setColumnStretch(1, 1);
+  grid->setVerticalSpacing(4);
+  grid->setHorizontalSpacing(12);
+  return grid;
+}
+
+void SideSlip::addField(QGridLayout* grid, const QString& label, QWidget* field) {
+  auto* words = new QLabel(label, this);
+  words->setFont(plain(0.92));
+  words->setBuddy(field);
+  field->setAccessibleName(label);
+  const int row = grid->rowCount();
+  grid->addWidget(words, row, 0);
+  grid->addWidget(field, row, 1);
+}
+
+QComboBox* SideSlip::addChoice(QGridLayout* grid, const QString& label, const char* name, const QStringList& choices) {
+  auto* choice = new QComboBox(this);
+  choice->setObjectName(name);
+  choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  choice->addItems(choices);
+  connect(choice, &QComboBox::currentIndexChanged, this, [this] { look(); });
+  addField(grid, label, choice);
+  return choice;
+}
+
+void SideSlip::showField(QWidget* field, bool shown) {
+  field->setVisible(shown);
+  for (QLabel* label : findChildren<QLabel*>()) {
+    if (label->buddy() == field) label->setVisible(shown);
+  }
+}
+
+QLabel* SideSlip::newWords(const char* name) {
+  auto* words = new QLabel(this);
+  words->setObjectName(name);
+  words->setWordWrap(true);
+  words->setTextFormat(Qt::PlainText);
+  return words;
+}
+
+QListWidget* SideSlip::newList(const char* name, const QString& called) {
+  auto* list = new QListWidget(this);
+  list->setObjectName(name);
+  list->setAccessibleName(called);
+  list->setFrameShape(QFrame::NoFrame);
+  list->setWordWrap(true);
+  list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  list->setMinimumHeight(80);
+  return list;
+}
+
+void SideSlip::say(QLabel* words, const QString& text, bool amiss) {
+  words->setText(text);
+  QPalette palette = words->palette();
+  palette.setColor(QPalette::WindowText, amiss ? roles().query : roles().ink);
+  words->setPalette(palette);
+}
+
+void SideSlip::addLine(QListWidget* list, const QString& text, bool fails) {
+  auto* item = new QListWidgetItem(text, list);
+  if (fails) item->setIcon(QIcon(markPixmap(Mark::Query, markColor(Mark::Query), devicePixelRatioF())));
+  item->setData(Qt::AccessibleTextRole, fails ? tr("not staged: %1").arg(text) : text);
+}
+
+}  // namespace iterandum
