@@ -1,6 +1,7 @@
 // quillhaven_walk: goes the whole way through the real window by key and mouse, as a data steward would, says what it
 // does, and leaves pictures. It is the demonstration without a screen, and the maker of the pictures in the documents.
 #include <QApplication>
+#include <QComboBox>
 #include <QDir>
 #include <QLabel>
 #include <QLineEdit>
@@ -88,7 +89,6 @@ class Walk {
     const int before = keystrokes;
     key(Qt::Key_M, Qt::ControlModifier | Qt::ShiftModifier);
     for (const QChar c : QStringLiteral("trial")) QTest::keyClick(target(), c.toLatin1());
-    picture("mark");
     key(Qt::Key_Return);
     keystrokes = before;
   }
@@ -246,7 +246,7 @@ class Walk {
     if (!changeTheSentence() || !borrowAColumn() || !seeTheSpread()) return false;
     key(Qt::Key_W, Qt::ControlModifier);
     window_.openTable({"", "tree"});
-    if (!settled() || !lookThroughALens() || !workThroughTheForm()) return false;
+    if (!settled() || !lookThroughALens() || !workThroughTheForm() || !handThemOut()) return false;
     keystrokes = before;
     return true;
   }
@@ -281,6 +281,24 @@ class Walk {
     picture("card");
     key(Qt::Key_F4);
     key(Qt::Key_Home, Qt::ControlModifier);
+    return true;
+  }
+
+  // A working copy for somebody without the database, and the records on paper; neither is written.
+  bool handThemOut() {
+    tell(QStringLiteral("Hand a working copy out: what may be changed in it is ticked, the rest is protected."));
+    key(Qt::Key_A, Qt::ControlModifier | Qt::AltModifier);
+    picture("copy");
+    key(Qt::Key_Escape);
+    tell(QStringLiteral("See the records on paper before they are printed, in groups by street."));
+    key(Qt::Key_P, Qt::ControlModifier);
+    const auto* write = sheet()->findChild<QPushButton*>("printWrite");
+    if (!wait("the pages are set", [&] { return write->isEnabled(); })) return false;
+    auto* group = sheet()->findChild<QComboBox*>("printGroup");
+    group->setCurrentIndex(group->findText(QStringLiteral("street_id")));
+    if (!wait("they are set anew", [&] { return write->isEnabled(); })) return false;
+    picture("paper");
+    key(Qt::Key_Escape);
     return true;
   }
 
@@ -394,7 +412,6 @@ class Walk {
       return false;
     QTest::qWait(300);
     tell(QStringLiteral("  ") + window_.findChild<QLabel*>("message")->text());
-    picture("applied");
     return true;
   }
 

@@ -153,6 +153,10 @@ void describe(CLI::App& app, Arguments& a) {
   show->add_option("--limit", a.limit, "at most this many records");
   show->add_option("--null", a.null, "in CSV, what stands for no value (an empty field)");
   show->add_option("-o,--output", a.output, "write to this file: whole or not at all");
+  if (std::string_view(kProgram) == "iterandum-print") {
+    show->add_option("--form", a.file, "how it is to lie on the pages: a print form that was exported to this file");
+    show->add_option("--title", a.title, "what stands above (which records these are, in words)");
+  }
   std::vector<std::string> formats = recordFormats();
   formats.insert(formats.begin(), "table");
   addFormat(show, a, formats);
@@ -162,7 +166,7 @@ void describe(CLI::App& app, Arguments& a) {
   review->add_option("CHANGES", a.file, "change file, or - for standard input")->required();
   review->add_flag("--no-rehearsal", a.noRehearsal, "check by reading alone");
   addRules(review, a, false);
-  addFormat(review, a, {"text", "sql", "json"});
+  addFormat(review, a, {"text", "sql", "json", "html"});
   addLockTimeout(review, a);
 
   CLI::App* apply = app.add_subcommand("apply", "apply a change file: all of it or nothing");
@@ -181,6 +185,11 @@ void describe(CLI::App& app, Arguments& a) {
   addRules(check, a, true);
   check->add_option("--limit", a.limit, "name at most this many records of each rule (100)");
   addFormat(check, a, {"text", "json"});
+
+  CLI::App* probe = app.add_subcommand("probe", "whether a database holds what Iterandum counts on");
+  addDatabase(probe, a);
+  probe->add_flag("--by-reading", a.readOnly, "make no table of its own to try it in");
+  addFormat(probe, a, {"text", "json"});
 
   CLI::App* history = app.add_subcommand("history", "what was applied to a database, or to one of its records");
   addDatabase(history, a);

@@ -6,6 +6,7 @@
 #include "cli/files.h"
 #include "cli/rule_file.h"
 #include "core/changes/change_file.h"
+#include "core/paper/paper.h"
 #include "core/review/running_code.h"
 #include "core/store/receipt_keeper.h"
 #include "core/value/visible_text.h"
@@ -42,6 +43,19 @@ void tellWhatRuns(const std::string& address, const Catalogue& catalogue, const 
   if (store) (void)(*store)->rememberToldCode(address, code);
 }
 
+// As a page to be printed and signed.
+Status printPaper(const Review& review, const ChangeList& changes, const Catalogue& catalogue, Session& session,
+                  Progress& progress) {
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  ITERANDUM_ASSIGN(const CalledBy calledBy, store->readableChoices(session.info().address));
+  RecordNames names(catalogue, calledBy);
+  wantNames(changes, names);
+  ITERANDUM_TRY(names.read(session, progress));
+  const PaperHead head{changes.title, session.info().address, nowUtc(), systemUserName()};
+  return writeOut(reviewPaper(head, changes, review, names));
+}
+
 Status printReview(const Review& review, const Catalogue& catalogue, const std::string& format) {
   if (format == "json") return writeOut(reviewJson(review, catalogue));
   return writeOut(format == "sql" ? reviewScript(review) : reviewText(review));
@@ -60,7 +74,8 @@ Result<Exit> review(const Arguments& a) {
   options.lockTimeout = lockTimeout(a);
   options.withScript = a.format != "text" && !a.format.empty();
   ITERANDUM_ASSIGN(const Review result, reviewChanges(*session, catalogue, changes, options, progress));
-  ITERANDUM_TRY(printReview(result, catalogue, a.format));
+  ITERANDUM_TRY(a.format == "html" ? printPaper(result, changes, catalogue, *session, progress)
+                                   : printReview(result, catalogue, a.format));
   return result.ready ? Exit::Done : Exit::Blocked;
 }
 

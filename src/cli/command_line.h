@@ -29,6 +29,7 @@ struct Arguments {
   std::string format;
   std::string null;
   bool noRehearsal = false;
+  bool readOnly = false;
   std::string onConflict = "stop";
   std::string receipt;
   std::string copyFirst;
@@ -54,6 +55,7 @@ struct Arguments {
   std::string decimal;
   std::string dates;
   std::string report;
+  std::string title;
   // Working copies.
   std::string open;
   std::vector<std::string> copies;
@@ -78,6 +80,7 @@ struct Arguments {
 [[nodiscard]] Exit runStage(const Arguments& arguments);
 [[nodiscard]] Exit runHandOut(const Arguments& arguments);
 [[nodiscard]] Exit runBringBack(const Arguments& arguments);
+[[nodiscard]] Exit runProbe(const Arguments& arguments);
 [[nodiscard]] Exit runHistory(const Arguments& arguments);
 [[nodiscard]] Exit runCheck(const Arguments& arguments);
 [[nodiscard]] Exit runRecipe(const Arguments& arguments);
@@ -87,6 +90,8 @@ extern const char* const kProgram;
 
 // Prints the error to standard error and gives the status that stands for its kind.
 [[nodiscard]] Exit report(const Error& error);
+// How the call wants a database opened. A password in the address is warned of.
+[[nodiscard]] OpenOptions openOptions(const Arguments& arguments, bool readOnly);
 // Opens the database, without its password in any message of ours.
 [[nodiscard]] Result<std::unique_ptr<Session>> openDatabase(const Arguments& arguments, bool readOnly);
 // A Progress that shows itself on standard error while that is a terminal.

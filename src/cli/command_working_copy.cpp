@@ -83,7 +83,7 @@ Result<Exit> bringBack(const Arguments& a) {
   std::vector<ReturnedCopy> copies;
   for (const std::string& path : a.copies) {
     ITERANDUM_ASSIGN(const std::string content, readWhole(path));
-    ITERANDUM_ASSIGN(ReturnedCopy copy, readWorkingCopy(content, nameOf(path), catalogue, progress));
+    ITERANDUM_ASSIGN(ReturnedCopy copy, readWorkingCopy(content, path, catalogue, progress));
     sayWhatIsOff(copy, session->info().address);
     copies.push_back(std::move(copy));
   }
@@ -97,8 +97,8 @@ Result<Exit> bringBack(const Arguments& a) {
         std::string(settled ? "" : ", and --prefer COPY says whose word counts where they disagree"));
     return Exit::Blocked;
   }
-  all.changes.title = "Corrections from " +
-                      (copies.size() == 1 ? copies.front().name : std::to_string(copies.size()) + " working copies");
+  all.changes.title = "Corrections from " + (copies.size() == 1 ? nameOf(copies.front().name)
+                                                                : std::to_string(copies.size()) + " working copies");
   ITERANDUM_TRY(writeChanges(a, all.changes));
   return Exit::Done;
 }

@@ -18,6 +18,7 @@ Exit run(const Arguments& arguments) {
   if (arguments.command == "stage") return runStage(arguments);
   if (arguments.command == "hand-out") return runHandOut(arguments);
   if (arguments.command == "bring-back") return runBringBack(arguments);
+  if (arguments.command == "probe") return runProbe(arguments);
   if (arguments.command == "history") return runHistory(arguments);
   if (arguments.command == "check") return runCheck(arguments);
   if (arguments.command == "set") return runSet(arguments);

@@ -38,7 +38,7 @@ Exit report(const Error& error) {
   }
 }
 
-Result<std::unique_ptr<Session>> openDatabase(const Arguments& arguments, bool readOnly) {
+OpenOptions openOptions(const Arguments& arguments, bool readOnly) {
   OpenOptions options;
   options.readOnly = readOnly;
   if (arguments.lockTimeout)
@@ -50,7 +50,11 @@ Result<std::unique_ptr<Session>> openDatabase(const Arguments& arguments, bool r
                  "ITERANDUM_PASSWORD or the server's own password file keep it to you\n",
                  kProgram);
   }
-  return openSession(arguments.database, options);
+  return options;
+}
+
+Result<std::unique_ptr<Session>> openDatabase(const Arguments& arguments, bool readOnly) {
+  return openSession(arguments.database, openOptions(arguments, readOnly));
 }
 
 Progress::Listener terminalProgress() {

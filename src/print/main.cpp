@@ -1,13 +1,15 @@
 // iterandum-print: records as a PDF, without a screen. It takes the words of `iterandum-cli show`.
 #include <QGuiApplication>
 #include <QIODevice>
+#include <QPdfWriter>
 #include <csignal>
 #include <cstdio>
 #include <exception>
 
 #include "cli/files.h"
 #include "cli/scope_call.h"
-#include "print/page_writer.h"
+#include "core/store/store.h"
+#include "pages/print_records.h"
 
 namespace iterandum::cli {
 
@@ -34,20 +36,56 @@ class PieceDevice final : public QIODevice {
   Status status_;
 };
 
+// Values as they are stored, unless a form says otherwise.
+Result<PrintForm> formOf(const Arguments& a) {
+  PrintForm out;
+  out.asStored = true;
+  if (!a.file.empty()) {
+    ITERANDUM_ASSIGN(const std::string document, readWhole(a.file));
+    auto read = printFormFromJson(document);
+    if (!read) {
+      read.error().place = a.file + (read.error().place.empty() ? "" : ", " + read.error().place);
+      return fail(std::move(read.error()));
+    }
+    out = std::move(*read);
+  }
+  if (!a.title.empty()) out.title = a.title;
+  return out;
+}
+
+// How records are called, and the lenses: what the window keeps for the database.
+Status readKept(const std::string& address, PrintedRecords& printed) {
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  ITERANDUM_ASSIGN(printed.calledBy, store->readableChoices(address));
+  ITERANDUM_ASSIGN(printed.lenses, store->lenses(address));
+  return {};
+}
+
 Status print(const Arguments& a) {
   if (a.output.empty()) return fail(ErrorKind::InvalidInput, "say with -o FILE.pdf where it is to be written");
   if (!a.format.empty()) return fail(ErrorKind::InvalidInput, "what is printed is a PDF", "--format");
   ITERANDUM_TRY(wantTable(a));
-  ITERANDUM_TRY(refuseTargets({a.output}, {a.scopeFile}, a.database));
+  ITERANDUM_TRY(refuseTargets({a.output}, {a.scopeFile, a.file}, a.database));
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress;
   ITERANDUM_ASSIGN(const auto called, readCalledRecords(a, *session, progress));
   ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.output));
+  ITERANDUM_ASSIGN(const PrintForm form, formOf(a));
+  PrintedRecords printed;
+  printed.catalogue = &called->catalogue;
+  printed.scope = called->scope;
+  printed.limit = a.limit;
+  if (!form.asStored) ITERANDUM_TRY(readKept(session->info().address, printed));
   PieceDevice device([&](std::string_view piece) { return file->append(piece); });
   device.open(QIODevice::WriteOnly | QIODevice::Unbuffered);
   {
-    PageWriter writer(called->shown.form, device);
-    ITERANDUM_TRY(writeRecords(*session, called->shown, writer, progress));
+    QPdfWriter pdf(&device);
+    pdf.setResolution(kDots);
+    pdf.setTitle(QString::fromStdString(form.title.empty() ? called->shown.form.title : form.title));
+    pdf.setCreator(QStringLiteral("Iterandum"));
+    PagedTarget target(pdf);
+    ITERANDUM_TRY(printRecords(*session, std::move(printed), form, target, progress));
   }
   if (!device.status()) return device.status();
   ITERANDUM_TRY(file->finish());

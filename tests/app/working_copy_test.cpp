@@ -65,7 +65,7 @@ TEST_F(WindowWorkingCopyTest, OnlyTickedColumnsMayBeChanged) {
   key(Qt::Key_A, kCtrlAlt);
   comeBack();
   auto* columns = part<QListWidget>("copyColumns");
-  EXPECT_EQ("tree_id: protected, it says which record it is", columns->item(0)->text().toStdString());
+  EXPECT_EQ("tree_id: protected (it says which record it is)", columns->item(0)->text().toStdString());
   for (int i = 1; i < columns->count(); ++i) {
     if (columns->item(i)->text() != "note" && columns->item(i)->checkState() == Qt::Checked)
       columns->item(i)->setCheckState(Qt::Unchecked);

@@ -388,6 +388,46 @@ TEST_P(WorkingCopyTest, WhatCannotBeHandedOutIsSaid) {
   EXPECT_TRUE(handOut(options));
 }
 
+TEST_P(WorkingCopyTest, WhatIsMaskedLeavesOnlyWhereItIsAskedFor) {
+  db.run("INSERT INTO shelf VALUES (1, 'a', 1, 2.5, 'secret', NULL, 1)");
+  WorkingCopyOptions options;
+  Lens mask;
+  mask.table = "shelf";
+  mask.column = "note";
+  options.lenses = {mask};
+  const std::string content = *handOut(options);
+  for (const auto& [name, rows] : open(content).sheets) {
+    for (const FileLine& line : rows) {
+      for (const FileCell& cell : line.cells) EXPECT_EQ(std::string::npos, cell.text.find("secret")) << name;
+    }
+  }
+  options.open = {"note"};
+  Opened opened = open(*handOut(options));
+  EXPECT_EQ("secret", cell(opened, "1", "note").text);
+}
+
+TEST_P(WorkingCopyTest, ATableCalledAsASheetOutOfSight) {
+  db.run("CREATE TABLE iterandum (id INTEGER PRIMARY KEY, note VARCHAR(10))");
+  db.run("INSERT INTO iterandum VALUES (1, 'old')");
+  db.forget();
+  Scope scope;
+  scope.table = "iterandum";
+  std::vector<ScopeProblem> problems;
+  const auto read = readScope(scope, contextNow(db.catalogue()), problems);
+  std::string content;
+  Progress progress;
+  ASSERT_TRUE(writeWorkingCopy(
+      db.session(), db.catalogue(), *read, {},
+      [&](std::string_view piece) {
+        content += piece;
+        return Status();
+      },
+      progress));
+  const auto copy = back(content);
+  ASSERT_TRUE(copy) << copy.error().text();
+  EXPECT_EQ(1U, copy->rows.size());
+}
+
 ITERANDUM_ON_ALL_ENGINES(WorkingCopyTest);
 
 }  // namespace

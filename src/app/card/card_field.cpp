@@ -227,6 +227,15 @@ void CardField::keyPressEvent(QKeyEvent* event) {
   QWidget::keyPressEvent(event);
 }
 
+// Of a new record Ctrl+P keeps the value; elsewhere it prints.
+bool CardField::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride && isNew()) {
+    const auto& key = *static_cast<QKeyEvent*>(event);
+    if (key.key() == Qt::Key_P && key.modifiers() == Qt::ControlModifier) event->accept();
+  }
+  return QWidget::event(event);
+}
+
 void CardField::mousePressEvent(QMouseEvent* event) {
   QWidget::mousePressEvent(event);
   if (event->button() != Qt::LeftButton) return;

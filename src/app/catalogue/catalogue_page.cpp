@@ -13,6 +13,7 @@
 #include <set>
 
 #include "app/style/roles.h"
+#include "app/values/match_rank.h"
 
 namespace iterandum {
 
@@ -91,12 +92,7 @@ class CataloguePage::Model : public QAbstractListModel {
         byColumn.push_back(i);
       }
     }
-    // What is called exactly so comes first, then what begins so.
-    const auto rank = [&](std::size_t i) {
-      const QString name = toQ(tables[i].name.name);
-      if (text.isEmpty()) return 1;
-      return name.compare(text, Qt::CaseInsensitive) == 0 ? 0 : (name.startsWith(text, Qt::CaseInsensitive) ? 1 : 2);
-    };
+    const auto rank = [&](std::size_t i) { return matchRank(toQ(tables[i].name.name), text); };
     std::stable_sort(shown_.begin(), shown_.end(), [&](std::size_t a, std::size_t b) { return rank(a) < rank(b); });
     shown_.insert(shown_.end(), byColumn.begin(), byColumn.end());
     endResetModel();

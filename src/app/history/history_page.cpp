@@ -5,13 +5,13 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
-#include <QSaveFile>
 #include <QScrollArea>
 #include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 
 #include "app/history/receipt_lines.h"
+#include "app/session/paper_file.h"
 #include "app/style/moments.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
@@ -396,12 +396,14 @@ void HistoryPage::stageTakenBack(const Receipt& receipt, PartTakenBack&& taken, 
 
 void HistoryPage::saveReceipt(const QString& path) {
   if (!receipt_) return;
-  const std::string text = receiptJson(*receipt_);
-  QSaveFile file(path);
-  if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
-      !file.commit()) {
-    emit said(tr("The receipt could not be written: %1").arg(file.errorString()));
-  }
+  const auto told = [this, path](Status&& written) {
+    if (!written) return emit said(tr("The receipt could not be written: %1").arg(toQ(written.error().text())));
+    emit this->told(tr("Written as %1.").arg(path));
+  };
+  if (path.endsWith(QLatin1String(".json"), Qt::CaseInsensitive)) return told(writePaper(path, receiptJson(*receipt_)));
+  savePaper(
+      desk_, this, path, [receipt = receipt_](RecordNames& names) { wantNames(*receipt, names); },
+      [receipt = receipt_](const RecordNames& names) { return receiptPaper(*receipt, names); }, told);
 }
 
 }  // namespace iterandum

@@ -30,12 +30,14 @@ class HistoryPage : public QWidget {
   [[nodiscard]] bool canTakeBack() const { return receipt_ != nullptr && linesShown_; }
   // All that was applied to one record, the latest first, in place of one receipt.
   void showRecord(const TableName& table, const ValueTuple& key, const QString& title);
+  // The receipt that is shown: as JSON where the name says so, else as a page: PDF, HTML.
   void saveReceipt(const QString& path);
   // The line that receipts are found by gets the keys.
   void focusSearch();
 
  signals:
   void said(const QString& message);
+  void told(const QString& message);  // what was done, where nothing is amiss
   void takenBack();
   void menuAsked(const QPoint& where);
 

@@ -12,6 +12,7 @@
 #include <QVBoxLayout>
 
 #include "app/records/sheet_model.h"
+#include "app/session/paper_file.h"
 #include "app/style/marks.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
@@ -316,6 +317,24 @@ void ReviewPage::saveChangeFile(const QString& path) {
     return;
   }
   emit said(tr("Saved as %1.").arg(path));
+}
+
+void ReviewPage::savePaper(const QString& path) {
+  if (!review_ || stale_) return emit said(tr("It has to be reviewed first: press Rehearse again."));
+  struct What {
+    PaperHead head;
+    ChangeList changes;
+    Review review;
+  };
+  auto what = std::make_shared<const What>(
+      What{{title().toStdString(), desk_.info().address, nowUtc(), systemUserName()}, list_, *review_});
+  iterandum::savePaper(
+      desk_, this, path, [what](RecordNames& names) { iterandum::wantNames(what->changes, names); },
+      [what](const RecordNames& names) { return reviewPaper(what->head, what->changes, what->review, names); },
+      [this, path](Status&& written) {
+        if (!written) return emit said(tr("The page could not be written: %1").arg(toQ(written.error().text())));
+        emit told(tr("Written as %1.").arg(path));
+      });
 }
 
 std::size_t ReviewPage::blockingCount() const {

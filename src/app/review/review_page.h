@@ -35,6 +35,8 @@ class ReviewPage : public QWidget {
   // How many records the part has that is reviewed; nothing: all is.
   [[nodiscard]] std::optional<std::uint64_t> partRecords() const;
   void saveChangeFile(const QString& path);
+  // What would change, as a page to be printed and signed: a PDF where the name says so, else HTML.
+  void savePaper(const QString& path);
   [[nodiscard]] bool busy() const { return progress_ != nullptr || desk_.applying().running(); }
   [[nodiscard]] bool ready() const {
     return review_ && review_->ready && !stale_ && !busy() && desk_.info().readOnly.empty();

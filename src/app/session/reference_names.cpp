@@ -33,6 +33,15 @@ std::vector<std::string> ReferenceNames::shownBy(const Table& table) const {
   return out;
 }
 
+CalledBy ReferenceNames::calledBy() const {
+  CalledBy out;
+  for (const Table& table : catalogue_->tables()) {
+    std::vector<std::string> called = shownBy(table);
+    if (!called.empty()) out[displayName(table.name)] = std::move(called);
+  }
+  return out;
+}
+
 void ReferenceNames::chooseReadable(std::map<std::string, std::vector<std::string>> choices) {
   chosen_ = std::move(choices);
   forget();

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "app/session/database_session.h"
+#include "core/files/called_records.h"
 
 namespace iterandum {
 
@@ -29,6 +30,8 @@ class ReferenceNames : public QObject {
   [[nodiscard]] std::vector<std::string> readable(const Table& table) const;
   // Those of them that a sheet has room for: all that were chosen, else the one that says best.
   [[nodiscard]] std::vector<std::string> shownBy(const Table& table) const;
+  // The latter of every table.
+  [[nodiscard]] CalledBy calledBy() const;
   // By displayName() of the table; what was named before is named anew.
   void chooseReadable(std::map<std::string, std::vector<std::string>> choices);
   // Names may have changed: they are read again when they are next wanted.

@@ -195,10 +195,7 @@ CorrectionOptions FileSlip::options() const {
   out.looseMatch = loose_->isChecked();
   if (through_->isVisible() && through_->isChecked()) out.lenses = model_.desk().lenses().all();
   out.catalogue = &model_.desk().catalogue();
-  for (const Table& table : out.catalogue->tables()) {
-    const std::vector<std::string> called = model_.desk().names().shownBy(table);
-    if (!called.empty()) out.calledBy[displayName(table.name)] = called;
-  }
+  out.calledBy = model_.desk().names().calledBy();
   out.blankLeaves = blank_->currentIndex() == 1;
   out.forms.decimal = std::array{WrittenForms::Decimal::AsTyped, WrittenForms::Decimal::Comma,
                                  WrittenForms::Decimal::Point}[static_cast<std::size_t>(decimal_->currentIndex())];

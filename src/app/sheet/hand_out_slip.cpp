@@ -43,18 +43,21 @@ void HandOutSlip::open(const std::vector<int>& columns) {
     item->setData(Qt::UserRole, toQ(path.column));
     QString why;
     if (path.isBorrowed()) {
-      why = tr("belongs to another record");
+      why = tr("it belongs to another record");
     } else if (iterandum::contains(table.identity.columns, path.column)) {
-      why = tr("says which record it is");
+      why = tr("it says which record it is");
     } else if (const Column* own = table.column(path.column); own != nullptr && !own->notEditable.empty()) {
       why = toQ(own->notEditable);
     }
+    const Lens* lens = model_.desk().lenses().of(model_.ownerTable(column).name, path.column);
+    const bool masked = lens != nullptr && lens->kind == LensKind::Masked;
     if (why.isEmpty()) {
       item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
-      item->setCheckState(Qt::Checked);
+      item->setCheckState(masked ? Qt::Unchecked : Qt::Checked);
+      if (masked) item->setText(tr("%1: masked; left out unless it is ticked").arg(item->text()));
     } else {
       item->setFlags(Qt::NoItemFlags);
-      item->setText(tr("%1: protected, it %2").arg(item->text(), why));
+      item->setText(tr("%1: protected (%2)").arg(item->text(), why));
     }
   }
   for (int i = 0; i < columns_->count(); ++i) {
@@ -73,10 +76,7 @@ WorkingCopyOptions HandOutSlip::options() const {
     const QListWidgetItem* item = columns_->item(i);
     if (item->checkState() == Qt::Checked) out.open.push_back(item->data(Qt::UserRole).toString().toStdString());
   }
-  for (const Table& table : model_.desk().catalogue().tables()) {
-    const std::vector<std::string> called = model_.desk().names().shownBy(table);
-    if (!called.empty()) out.calledBy[displayName(table.name)] = called;
-  }
+  out.calledBy = model_.desk().names().calledBy();
   out.lenses = model_.desk().lenses().all();
   out.at = nowUtc();
   return out;

@@ -2,7 +2,7 @@
 
 #include <QFile>
 
-#include "core/review/finding.h"
+#include "core/catalogue/record_words.h"
 
 namespace iterandum {
 

@@ -86,18 +86,22 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   handOut_->hide();
   returned_ = new ReturnSlip(desk_, splitter_);
   returned_->hide();
+  preview_ = new PrintPreview(splitter_);
+  preview_->hide();
+  print_ = new PrintSlip(model_, *preview_, splitter_);
+  print_->hide();
   lens_ = new LensSlip(model_, splitter_);
   lens_->hide();
   find_ = new FindBar(
       model_, [this] { return shownColumns(); }, this);
   layout->addWidget(find_);
-  for (QWidget* part : std::initializer_list<QWidget*>{view_, card_, values_}) splitter_->addWidget(part);
+  for (QWidget* part : std::initializer_list<QWidget*>{view_, preview_, card_, values_}) splitter_->addWidget(part);
   for (QWidget* slip : slips()) splitter_->addWidget(slip);
-  splitter_->setStretchFactor(0, 1);
-  splitter_->setStretchFactor(1, 0);
-  splitter_->setStretchFactor(2, 0);
-  splitter_->setStretchFactor(3, 0);
-  splitter_->setSizes({920, 350, 350, 460, 370, 400, 370, 400, 370});
+  for (int i = 0; i < splitter_->count(); ++i) {
+    const QWidget* part = splitter_->widget(i);
+    splitter_->setStretchFactor(i, part == view_ || part == preview_ ? 1 : 0);
+  }
+  splitter_->setSizes({920, 920, 350, 350, 460, 370, 400, 370, 400, 370, 370});
   splitter_->setCollapsible(0, false);
   layout->addWidget(splitter_, 1);
   foot_ = new FootLine(*view_, model_, this);
@@ -203,11 +207,13 @@ void SheetPage::connectParts() {
   connect(slip_, &ActSlip::told, this, &SheetPage::told);
   connect(merging_, &MergeSlip::leaveAsked, this, &SheetPage::leavePanel);
   connect(merging_, &MergeSlip::told, this, &SheetPage::told);
-  for (const SideSlip* slip : std::initializer_list<SideSlip*>{file_, handOut_, returned_, lens_})
+  for (const SideSlip* slip : std::initializer_list<SideSlip*>{file_, handOut_, returned_, print_, lens_})
     connect(slip, &SideSlip::leaveAsked, this, &SheetPage::leavePanel);
   connect(file_, &SideSlip::told, this, &SheetPage::told);
   connect(returned_, &SideSlip::told, this, &SheetPage::told);
   connect(handOut_, &HandOutSlip::fileAsked, this, &SheetPage::copyFileAsked);
+  connect(print_, &PrintSlip::fileAsked, this, &SheetPage::printFileAsked);
+  connect(print_, &PrintSlip::printerAsked, this, &SheetPage::printerAsked);
   connect(lens_, &LensSlip::told, this, [this](const QString& message) {
     fitColumn();
     emit told(message);

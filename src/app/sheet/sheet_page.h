@@ -16,12 +16,14 @@
 #include "app/sheet/merge_slip.h"
 #include "app/sheet/phrase_editor.h"
 #include "app/sheet/place_keeper.h"
+#include "app/sheet/print_slip.h"
 #include "app/sheet/return_slip.h"
 #include "app/sheet/sentence_line.h"
 #include "app/sheet/sheet_scope.h"
 #include "app/sheet/values_panel.h"
 
 class QLabel;
+class QPrinter;
 class QSplitter;
 class QTimer;
 
@@ -99,6 +101,10 @@ class SheetPage : public QWidget {
   // What a working copy of these records is to be, in place of the card; again: the card.
   void handOut();
   void writeWorkingCopy(const QString& path);
+  // How these records would come out on paper, in place of the sheet; again: the sheet.
+  void printRecords();
+  void writePages(const QString& path);
+  void printPages(std::shared_ptr<QPrinter> printer);
   // What is shown, as the database has it, as a file.
   void exportRecords(const QString& path, const std::string& format);
   void focusCard();
@@ -139,6 +145,8 @@ class SheetPage : public QWidget {
   void commandAsked(const char* command);
   void offered(const QString& message, const QString& action, const std::function<void()>& act);
   void copyFileAsked();
+  void printFileAsked();
+  void printerAsked();
 
  protected:
   void resizeEvent(QResizeEvent* event) override;
@@ -188,6 +196,8 @@ class SheetPage : public QWidget {
   FileSlip* file_;
   HandOutSlip* handOut_;
   ReturnSlip* returned_;
+  PrintSlip* print_;
+  PrintPreview* preview_;
   LensSlip* lens_;
   QSplitter* splitter_;
   SentenceLine* sentence_;

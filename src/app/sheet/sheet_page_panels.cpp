@@ -14,11 +14,16 @@ namespace iterandum {
 
 void SheetPage::showBeside(QWidget* panel) {
   if (card_->alone()) setAlone(false);
+  // Pages take the place of the sheet.
+  const bool printing = panel == print_;
+  preview_->setVisible(printing);
+  view_->setVisible(!printing);
+  foot_->setVisible(!printing);
   for (QWidget* one : std::initializer_list<QWidget*>{card_, values_}) one->setVisible(one == panel);
   for (QWidget* one : slips()) one->setVisible(one == panel);
 }
 
-std::vector<QWidget*> SheetPage::slips() const { return {merging_, slip_, file_, lens_, handOut_, returned_}; }
+std::vector<QWidget*> SheetPage::slips() const { return {merging_, slip_, file_, lens_, handOut_, returned_, print_}; }
 
 // As wide as the panel wants it; the cell that it is about stays in sight.
 void SheetPage::makeRoom() {
@@ -272,7 +277,7 @@ void SheetPage::resizeEvent(QResizeEvent* event) {
   const int beside = merging_->isVisible() ? merging_->maximumWidth() : (slip ? mostOfSlip : most);
   if (beside >= width()) return;
   QList<int> sizes(splitter_->count(), beside);
-  sizes[0] = width() - beside;
+  sizes[0] = sizes[1] = width() - beside;
   splitter_->setSizes(sizes);
 }
 

@@ -165,6 +165,8 @@ QString sheetOf(const Roles& r) {
     QListView::item { padding: 3px 4px; color: @ink; border: 0; border-left: 3px solid transparent; }
     QListView::item:hover { background: @paper; }
     QListView::item:selected { background: @blueWash; color: @ink; border-left: 3px solid @ink; }
+    QListView::indicator { width: 13px; height: 13px; border: 1px solid @strongRule; border-radius: 2px; background: @paper; }
+    QListView::indicator:checked { image: url(@tick); border-color: @ink; }
     QListWidget#choices::item:selected { color: @blue; border-left: 3px solid @blue; }
     QScrollBar:vertical { background: transparent; width: 11px; margin: 0; }
     QScrollBar:horizontal { background: transparent; height: 11px; margin: 0; }
@@ -191,6 +193,8 @@ QString sheetOf(const Roles& r) {
     QProgressBar::chunk { background: @blue; }
   )";
   const bool dark = r.paper.lightness() < r.ink.lightness();
+  s.replace(QStringLiteral("@tick"),
+            QStringLiteral(":/arrows/tick-%1.png").arg(dark ? QStringLiteral("dark") : QStringLiteral("light")));
   s.replace(QStringLiteral("@arrow"),
             QStringLiteral(":/arrows/down-%1.png").arg(dark ? QStringLiteral("dark") : QStringLiteral("light")));
   const std::pair<const char*, QColor> names[] = {{"@onStripQuery", r.onStripQuery},

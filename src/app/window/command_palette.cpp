@@ -8,8 +8,10 @@
 #include <QPointer>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/style/roles.h"
+#include "app/values/match_rank.h"
 
 namespace iterandum {
 namespace {
@@ -101,8 +103,13 @@ void CommandPalette::narrow(const QString& text) {
   for (std::size_t i = 0; i < entries_.size(); ++i) {
     const bool fits = std::all_of(words.begin(), words.end(),
                                   [&](const QString& w) { return entries_[i].text.contains(w, Qt::CaseInsensitive); });
-    if (!fits && !noneIsAnswer_) continue;  // there the question stands below what is typed
-    shown_.push_back(i);
+    if (fits || noneIsAnswer_) shown_.push_back(i);  // there the question stands below what is typed
+  }
+  const QString typed = text.trimmed();
+  std::stable_sort(shown_.begin(), shown_.end(), [&](std::size_t a, std::size_t b) {
+    return matchRank(entries_[a].text, typed) < matchRank(entries_[b].text, typed);
+  });
+  for (const std::size_t i : shown_) {
     auto* item = new QListWidgetItem(entries_[i].text, list_);
     item->setData(Qt::UserRole, entries_[i].aside);
     item->setData(Qt::UserRole + 1, entries_[i].enabled);

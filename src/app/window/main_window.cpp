@@ -164,6 +164,7 @@ void MainWindow::buildPages() {
     updateAside();
   });
   connect(history_, &HistoryPage::said, this, [this](const QString& m) { say(m, true); });
+  connect(history_, &HistoryPage::told, this, [this](const QString& m) { say(m, true); });
   connect(history_, &HistoryPage::takenBack, this, &MainWindow::showReview);
 }
 

@@ -112,6 +112,10 @@ class MainWindow : public QMainWindow {
   void stageFromFile();
   void exportRecords();
   void writeWorkingCopy();
+  // The page in front on paper: a sheet's records, what would change, what was changed.
+  void print();
+  void writePages();
+  void printPages();
   void followReference();
   void comeBack();
   void borrowColumn();

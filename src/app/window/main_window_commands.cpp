@@ -74,6 +74,14 @@ void MainWindow::buildDatabaseCommands() {
   c.add(
       "page.previous", tr("Previous page"), keys(tr("Ctrl+PgUp"), tr("Ctrl+Shift+Tab")), [turnTo] { turnTo(-1); },
       open);
+  const auto printable = [this] {
+    const QWidget* page = pages_->currentWidget();
+    return currentSheet() != nullptr ||
+           (desk_ && ((page == review_ && review_->review()) || (page == history_ && history_->canTakeBack())));
+  };
+  c.add(
+      "print", tr("Print: these records, what would change, or what was changed"), {QKeySequence::Print},
+      [this] { print(); }, printable);
   c.add("quit", tr("Quit"), keys(tr("Ctrl+Q")), [this] { close(); });
 }
 

@@ -1,8 +1,13 @@
 // MainWindow: corrections from files, and records as files.
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QPrintDialog>
+#include <QPrinter>
 #include <QSaveFile>
+#include <QStackedWidget>
 
+#include "app/history/history_page.h"
+#include "app/review/review_page.h"
 #include "app/sheet/sheet_page.h"
 #include "app/window/main_window.h"
 #include "app/window/messages.h"
@@ -39,6 +44,42 @@ void MainWindow::writeWorkingCopy() {
   if (path.isEmpty()) return;
   if (!path.endsWith(QLatin1String(".xlsx"), Qt::CaseInsensitive)) path += QStringLiteral(".xlsx");
   sheet->writeWorkingCopy(path);
+}
+
+void MainWindow::print() {
+  if (SheetPage* sheet = currentSheet()) return sheet->printRecords();
+  const bool reviewing = pages_->currentWidget() == review_;
+  QString kinds = tr("PDF (*.pdf);;HTML page (*.html)");
+  if (!reviewing) kinds += tr(";;Receipt, to be taken back elsewhere (*.json)");
+  const QString path = QFileDialog::getSaveFileName(
+      this, reviewing ? tr("What would change, on paper") : tr("What was changed, on paper"),
+      reviewing ? tr("what would change.pdf") : tr("what was changed.pdf"), kinds);
+  if (path.isEmpty()) return;
+  const QString ending = QFileInfo(path).suffix().toLower();
+  const bool known = ending == QLatin1String("pdf") || ending == QLatin1String("html") ||
+                     ending == QLatin1String("htm") || (!reviewing && ending == QLatin1String("json"));
+  if (!known) {
+    return say(tr("%1: nothing is written. The ending says which form it is to have: .pdf or .html.")
+                   .arg(QFileInfo(path).fileName()));
+  }
+  reviewing ? review_->savePaper(path) : history_->saveReceipt(path);
+}
+
+void MainWindow::writePages() {
+  SheetPage* sheet = currentSheet();
+  QString path = QFileDialog::getSaveFileName(this, tr("Write these pages"),
+                                              sheet->title().remove(QStringLiteral(" …")) + QStringLiteral(".pdf"),
+                                              tr("PDF (*.pdf)"));
+  if (path.isEmpty()) return;
+  if (!path.endsWith(QLatin1String(".pdf"), Qt::CaseInsensitive)) path += QStringLiteral(".pdf");
+  sheet->writePages(path);
+}
+
+void MainWindow::printPages() {
+  SheetPage* sheet = currentSheet();
+  auto printer = std::make_shared<QPrinter>();
+  QPrintDialog dialog(printer.get(), this);
+  if (dialog.exec() == QDialog::Accepted) sheet->printPages(std::move(printer));
 }
 
 void MainWindow::exportRecords() {

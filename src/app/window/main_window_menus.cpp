@@ -62,9 +62,9 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       menu = newMenu("sentenceMenu");
       c.fill(*menu, {"sentence.add", "sentence.change", "filter.staged", "filter.finding", "filter.clear", "",
                      "sort.any", "sheet.read", "", "scope.save", "scope.open"});
-      c.fillBelow(
-          *menu, tr("Files and house rules"),
-          {"file.stage", "file.clipboard", "file.hand-out", "file.export", "", "rule.state", "rule.warn", "rule.show"});
+      c.fillBelow(*menu, tr("Files and house rules"),
+                  {"file.stage", "file.clipboard", "file.hand-out", "file.export", "print", "", "rule.state",
+                   "rule.warn", "rule.show"});
       c.fillBelow(*menu, tr("More about this sheet"),
                   {"scope.export", "scope.import", "scope.forget", "", "sheet.another", "sheet.stop", "sheet.close"});
       break;
@@ -84,13 +84,13 @@ void MainWindow::openReviewMenu(const QPoint& where) {
   QMenu* menu = newMenu("groupMenu");
   commands_->fill(*menu, {"review.go", "review.records", "review.statements", "review.effects", "", "review.part",
                           "review.put-group-back", "mark.next", "", "review.title", "rehearse", "apply",
-                          "save-change-file", "put-all-back"});
+                          "save-change-file", "print", "put-all-back"});
   menu->popup(where);
 }
 
 void MainWindow::openReceiptMenu(const QPoint& where) {
   QMenu* menu = newMenu("receiptMenu");
-  commands_->fill(*menu, {"receipt.take-back", "", "review", "catalogue"});
+  commands_->fill(*menu, {"receipt.take-back", "print", "", "review", "catalogue"});
   menu->popup(where);
 }
 

@@ -110,6 +110,8 @@ SheetPage* MainWindow::addSheet(const Table& table, const SheetLook& look) {
   connect(sheet, &SheetPage::told, this, [this](const QString& m) { say(m, true); });
   connect(sheet, &SheetPage::menuAsked, this, &MainWindow::openSheetMenu);
   connect(sheet, &SheetPage::copyFileAsked, this, &MainWindow::writeWorkingCopy);
+  connect(sheet, &SheetPage::printFileAsked, this, &MainWindow::writePages);
+  connect(sheet, &SheetPage::printerAsked, this, &MainWindow::printPages);
   connect(sheet, &SheetPage::commandAsked, this, [this](const char* command) { commands_->run(command); });
   connect(sheet, &SheetPage::offered, this,
           [this](const QString& m, const QString& action, const std::function<void()>& act) {

@@ -169,6 +169,9 @@ class Session {
     return fail(ErrorKind::Unsupported, "only a database in a file can be copied as a whole", path);
   }
 
+  // A statement by which the probe (probe.h) makes or drops a table of its own; outside a transaction.
+  [[nodiscard]] virtual Status runForProbe(const std::string& sql, Progress& progress) = 0;
+
   // --- the script: all or nothing when the engine's plain client runs it under default settings. Each statement is
   // followed by a look at how many records it met; where that is another number than meant, or a statement failed, the
   // transaction can no longer be committed. ---

@@ -5,8 +5,8 @@
 
 #include "core/acts/record_acts.h"
 #include "core/base/names.h"
+#include "core/catalogue/record_words.h"
 #include "core/files/returned_copy.h"
-#include "core/review/finding.h"
 
 namespace iterandum {
 namespace {

@@ -6,8 +6,8 @@
 #include "core/acts/record_acts.h"
 #include "core/base/names.h"
 #include "core/catalogue/column_rules.h"
+#include "core/catalogue/record_words.h"
 #include "core/files/spreadsheet.h"
-#include "core/review/finding.h"
 #include "core/value/json.h"
 #include "core/value/text_forms.h"
 

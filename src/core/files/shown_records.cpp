@@ -29,6 +29,13 @@ Result<ShownRecords> shownRecords(const ReadScope& read, const Session& session,
   return out;
 }
 
+void ShownRecords::showAs(ShownValues shown) {
+  values = std::move(shown);
+  for (std::size_t c = 0; c < form.columns.size(); ++c) {
+    if (values->changes(c)) form.columns[c].type = TypeClass::Text;
+  }
+}
+
 Result<std::uint64_t> writeRecords(Session& session, const ShownRecords& shown, RecordWriter& writer,
                                    Progress& progress) {
   ITERANDUM_TRY(writer.begin());
@@ -39,10 +46,13 @@ Result<std::uint64_t> writeRecords(Session& session, const ShownRecords& shown, 
       shown.query,
       [&](ValueTuple&& row) {
         // Without borrowed columns they lie as they are asked for.
-        if (shown.query.borrowed.empty()) {
+        if (shown.query.borrowed.empty() && !shown.values) {
           written = writer.record(row);
         } else {
-          for (std::size_t c = 0; c < record.size(); ++c) record[c] = std::move(row[shown.from[c]]);
+          for (std::size_t c = 0; c < record.size(); ++c) {
+            Value& value = row[shown.from[c]];
+            record[c] = shown.values ? shown.values->shown(c, value) : std::move(value);
+          }
           written = writer.record(record);
         }
         ++count;

@@ -2,14 +2,19 @@
 #pragma once
 
 #include "core/files/record_writer.h"
+#include "core/files/shown_values.h"
 #include "core/scope/scope.h"
 
 namespace iterandum {
 
 struct ShownRecords {
+  // Values go out as people read them. REQUIRES: read for the same scope.
+  void showAs(ShownValues values);
+
   Query query;
   std::vector<std::size_t> from;  // where each column lies in the query's rows
   RecordForm form;
+  std::optional<ShownValues> values;  // none: as they are stored
 };
 
 // `read` and `session` outlive it. `format`: as makeRecordWriter() takes it, or another one that holds anything.

@@ -10,6 +10,7 @@
 #include "core/files/xlsx_book.h"
 #include "core/scope/column_path.h"
 #include "core/value/json.h"
+#include "core/value/text_forms.h"
 
 namespace iterandum {
 namespace {
@@ -48,7 +49,7 @@ class CopyWriter {
     const std::string where = conditionInWords(table_, scope_.where());
     title_ = displayName(table_.name) + (where.empty() ? "" : " where " + where);
     ITERANDUM_ASSIGN(book_, XlsxBook::begin(title_));
-    ITERANDUM_ASSIGN(seen_, book_->addSheet(table_.name.name));
+    ITERANDUM_ASSIGN(seen_, book_->addSheet(seenName()));
     ITERANDUM_ASSIGN(lists_sheet_, book_->addSheet(kCopyLists));
     ITERANDUM_ASSIGN(kept_, book_->addSheet(kCopySheet));
     ITERANDUM_TRY(writeHead());
@@ -79,6 +80,11 @@ class CopyWriter {
     for (const ColumnPath& path : scope_.columns) {
       if (path.isBorrowed() || !contains(key, path.column)) paths.push_back(path);
     }
+    // What is masked leaves only where somebody asked for it.
+    std::erase_if(paths, [&](const ColumnPath& path) {
+      return isMasked(path) && (path.isBorrowed() || !contains(options_.open, path.column)) &&
+             (path.isBorrowed() || !contains(key, path.column));
+    });
     if (paths.size() > kMostColumns) {
       return fail(ErrorKind::InvalidInput, "a sheet has 16 384 columns and no more; name fewer");
     }
@@ -88,6 +94,19 @@ class CopyWriter {
     const std::vector<std::size_t> from = askForColumns(paths, query_);
     for (std::size_t i = 0; i < paths.size(); ++i) ITERANDUM_TRY(planColumn(paths[i], from[i]));
     return openNamed();
+  }
+
+  // Of the sheet that is seen: the table's, unless that is what one out of sight is called.
+  [[nodiscard]] std::string seenName() const {
+    const std::string name = XlsxBook::sheetName(table_.name.name);
+    return lowerCase(name).starts_with(kCopySheet) ? "records of " + name.substr(0, 20) : name;
+  }
+
+  [[nodiscard]] bool isMasked(const ColumnPath& path) const {
+    const std::string owner = displayName(path.owner(table_).name);
+    return std::any_of(options_.lenses.begin(), options_.lenses.end(), [&](const Lens& lens) {
+      return lens.kind == LensKind::Masked && lens.table == owner && lens.column == path.column;
+    });
   }
 
   Status planColumn(const ColumnPath& path, std::size_t from) {
@@ -208,7 +227,7 @@ class CopyWriter {
         .name("title")
         .string(title_)
         .name("sheet")
-        .string(XlsxBook::sheetName(table_.name.name))
+        .string(seenName())
         .name("columns")
         .number(static_cast<std::int64_t>(columns_.size()))
         .endObject();

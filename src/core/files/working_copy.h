@@ -17,7 +17,9 @@
 namespace iterandum {
 
 struct WorkingCopyOptions {
-  std::vector<std::string> open;  // the columns that may be changed; empty: all that are shown and can be
+  // The columns that may be changed; empty: all that are shown and can be. What a lens masks is left out unless it is
+  // named here.
+  std::vector<std::string> open;
   CalledBy calledBy;
   std::vector<Lens> lenses;  // those that label codes are looked through
   std::string at;            // when it is handed out, RFC 3339

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/catalogue/catalogue.h"
+#include "core/catalogue/record_words.h"
 #include "core/changes/change_list.h"
 
 namespace iterandum {
@@ -106,13 +107,6 @@ struct Review {
   bool rehearsed = false;
   bool ready = false;
 };
-
-// "tree 4711" or "inspection (4711, 2025-03-02)": a record as messages name it.
-[[nodiscard]] std::string recordInWords(const TableName& table, const ValueTuple& key);
-// A value as messages show it: no value, empty text, 'text', 42.
-[[nodiscard]] std::string valueInWords(const Value& value);
-// "3, ‘Oak’".
-[[nodiscard]] std::string tupleInWords(const ValueTuple& tuple);
 
 // What there is to say about numbers that were used up; empty when none were.
 [[nodiscard]] std::string usedUpInWords(const Review& review);

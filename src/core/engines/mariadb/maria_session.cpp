@@ -165,6 +165,8 @@ Status MariaSession::begin(std::chrono::milliseconds lockTimeout, Progress& prog
   return {};
 }
 
+Status MariaSession::runForProbe(const std::string& sql, Progress& progress) { return handle_->run(sql, progress); }
+
 void MariaSession::rollback() {
   if (!inTransaction()) return;
   inTransaction_ = false;

@@ -133,6 +133,10 @@ Status PgSession::begin(std::chrono::milliseconds lockTimeout, Progress& progres
       progress);
 }
 
+Status PgSession::runForProbe(const std::string& sql, Progress& progress) {
+  return handle_->run("BEGIN READ WRITE; SET LOCAL lock_timeout = 5000; " + sql + "; COMMIT", progress);
+}
+
 bool PgSession::inTransaction() const {
   const PGTransactionStatusType status = PQtransactionStatus(handle_->raw());
   return status == PQTRANS_INTRANS || status == PQTRANS_INERROR || status == PQTRANS_ACTIVE;

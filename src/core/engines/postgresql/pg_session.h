@@ -32,6 +32,7 @@ class PgSession : public Session {
                                Progress& progress) override;
   [[nodiscard]] Status brokenRules(const Table& table, const std::vector<std::string>& columns,
                                    const std::vector<ValueTuple>& records, const BrokenRuleSink& sink) override;
+  [[nodiscard]] Status runForProbe(const std::string& sql, Progress& progress) override;
   [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
   [[nodiscard]] Status commit(Progress& progress) override;
   void rollback() override;

@@ -187,6 +187,15 @@ Status SqliteSession::commit(Progress& progress) {
   return status;
 }
 
+Status SqliteSession::runForProbe(const std::string& sql, Progress& progress) {
+  ITERANDUM_TRY(begin(std::chrono::seconds(5), progress));
+  if (Status done = handle_->run(sql); !done) {
+    rollback();
+    return done;
+  }
+  return commit(progress);
+}
+
 Status SqliteSession::noteWrites(const Catalogue& catalogue, bool knownCode, Progress&) {
   // Nothing else than triggers can write here, and being asked at every record costs.
   if (knownCode) writes_ = std::make_unique<SqliteWrites>(handle_->raw(), catalogue);

@@ -36,6 +36,7 @@ class SqliteSession final : public Session {
   [[nodiscard]] Status noteWrites(const Catalogue& catalogue, bool knownCode, Progress& progress) override;
   [[nodiscard]] Result<std::optional<std::vector<TableWrites>>> writesSoFar(const Catalogue&, std::uint64_t most,
                                                                             Progress&) override;
+  [[nodiscard]] Status runForProbe(const std::string& sql, Progress& progress) override;
   [[nodiscard]] Status copyTo(const std::string& path, Progress& progress) override;
   [[nodiscard]] std::vector<std::string> scriptOpening(const ScriptOutline& outline) const override;
   [[nodiscard]] std::vector<std::string> scriptClosing() const override;

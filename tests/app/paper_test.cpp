@@ -1,0 +1,129 @@
+// On paper from the window: the pages before they are written, forms that are kept, what would change and what was
+// changed as pages.
+#include <QCheckBox>
+#include <QComboBox>
+
+#include "app/files_fixture.h"
+#include "app/history/history_page.h"
+
+namespace iterandum::test {
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::Not;
+
+class WindowPaperTest : public WindowFilesTest {
+ protected:
+  [[nodiscard]] std::string words() const { return part<QLabel>("printWords")->text().toStdString(); }
+  void choose(const char* name, const char* choice) const {
+    auto* combo = part<QComboBox>(name);
+    ASSERT_GE(combo->findText(choice), 0) << choice;
+    combo->setCurrentIndex(combo->findText(choice));
+  }
+  bool isSet(const std::string& said) {
+    return wait([&] { return part<QPushButton>("printWrite")->isEnabled() && words() == said; });
+  }
+  std::string textOf(const char* name) const {
+    const std::string call = "pdftotext -layout '" + db.file(name) + "' '" + db.file("text") + "'";
+    return std::system(call.c_str()) == 0 ? read("text") : "no PDF";
+  }
+  // Ctrl+P, the dialog answered; the file is there.
+  void printTo(const char* name) {
+    answerWith(db.file(name));
+    key(Qt::Key_P, kCtrl);
+    ASSERT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file(name))); })) << message().toStdString();
+    comeBack();
+  }
+};
+
+TEST_F(WindowPaperTest, ChosenColumnsInAHiddenOrderInFewActs) {
+  openTable("tree");
+  // A scope whose order is by a column that is not shown.
+  SheetLook look;
+  look.scope.table = "tree";
+  look.scope.columns = {"tag", "species_id"};
+  look.scope.order = {{"height", true}};
+  window->openScope(look.scope);
+  ASSERT_TRUE(shows("tag", "T9 T7 T8"));
+  key(Qt::Key_P, kCtrl);
+  ++acts;
+  ASSERT_TRUE(isSet("1 page.")) << words();
+  EXPECT_FALSE(view().isVisible()) << "pages are in the place of the sheet";
+  EXPECT_EQ(1, sheet()->findChildren<QLabel*>("printedPage").size());
+  answerWith(db.file("out.pdf"));
+  key(Qt::Key_Return, kCtrl);
+  ++acts;
+  ASSERT_TRUE(wait([&] { return message().contains("3 records on the pages of"); })) << message().toStdString();
+  EXPECT_LE(acts + 2, 8);
+  EXPECT_TRUE(view().isVisible());
+  const std::string text = textOf("out.pdf");
+  EXPECT_LT(text.find("T9"), text.find("T7"));
+  EXPECT_LT(text.find("T7"), text.find("T8"));
+  EXPECT_THAT(text, HasSubstr("lime"));
+  EXPECT_THAT(text, Not(HasSubstr("20.25"))) << "the order's column is not printed";
+}
+
+TEST_F(WindowPaperTest, WhatIsChosenIsSeenAtOnceAndKeptUnderItsName) {
+  openTable("tree");
+  key(Qt::Key_P, kCtrl);
+  ASSERT_TRUE(isSet("1 page.")) << words();
+  choose("printKind", "cards");
+  part<QCheckBox>("printCardAPage")->setChecked(true);
+  ASSERT_TRUE(isSet("3 pages.")) << words();
+  choose("printKind", "labels");
+  EXPECT_FALSE(part<QComboBox>("printGroup")->isVisible());
+  choose("printAcross", "1");
+  choose("printDown", "2");
+  ASSERT_TRUE(isSet("2 pages.")) << words();
+  part<QLineEdit>("printName")->setText("two a page");
+  answerWith(db.file("out.pdf"));
+  ASSERT_TRUE(isSet("2 pages."));
+  QTest::mouseClick(part<QPushButton>("printWrite"), Qt::LeftButton);
+  ASSERT_TRUE(wait([&] { return message().contains("on the pages of"); })) << message().toStdString();
+  // The next time, and in another window.
+  window.reset();
+  start();
+  openTable("tree");
+  key(Qt::Key_P, kCtrl);
+  ASSERT_TRUE(isSet("1 page.")) << words();
+  auto* kept = part<QComboBox>("printKept");
+  ASSERT_TRUE(kept->isVisible());
+  kept->setCurrentIndex(kept->findText("two a page"));
+  emit kept->activated(kept->currentIndex());
+  ASSERT_TRUE(isSet("2 pages.")) << words();
+  EXPECT_EQ("labels", part<QComboBox>("printKind")->currentText().toStdString());
+  part<QComboBox>("printKind")->setFocus();
+  key(Qt::Key_Escape);
+  EXPECT_TRUE(view().isVisible());
+  EXPECT_FALSE(part<QWidget>("printPreview")->isVisible());
+}
+
+TEST_F(WindowPaperTest, WhatWouldChangeAndWhatWasChangedArePages) {
+  openTable("tree");
+  at(0, "condition");
+  type("4");
+  key(Qt::Key_Return);
+  goToReview();
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << message().toStdString();
+  printTo("would.html");
+  EXPECT_THAT(read("would.html"), HasSubstr("<td>7 <b>T7</b></td><td>2</td><td>4</td>"));
+  printTo("would.pdf");
+  EXPECT_THAT(textOf("would.pdf"), HasSubstr("Looked through by"));
+  answerWith(db.file("would.doc"));
+  key(Qt::Key_P, kCtrl);
+  EXPECT_TRUE(message().contains("The ending says which form")) << message().toStdString();
+  comeBack();
+  review()->apply();
+  ASSERT_TRUE(wait([&] { return !window->desk()->applying().running() && changes().empty(); }));
+  key(Qt::Key_H, kCtrl);
+  auto* history = window->findChild<HistoryPage*>();
+  ASSERT_TRUE(wait([&] { return history->canTakeBack(); }));
+  printTo("was.html");
+  EXPECT_THAT(read("was.html"), HasSubstr("tree: 1 record changed"));
+  EXPECT_THAT(read("was.html"), HasSubstr("<td>condition</td><td>2</td><td>4</td>"));
+  printTo("was.json");
+  EXPECT_TRUE(readReceiptJson(read("was.json")));
+}
+
+}  // namespace
+}  // namespace iterandum::test
