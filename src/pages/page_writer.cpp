@@ -3,6 +3,7 @@
 #include <QDate>
 #include <QFontMetricsF>
 #include <QLocale>
+#include <QTextOption>
 #include <algorithm>
 #include <cmath>
 #include <numeric>
@@ -27,9 +28,11 @@ const QColor kRule(0xB8, 0xB0, 0xA0);
 
 QString textOf(const std::string& text) { return QString::fromStdString(text); }
 
-int flagsOf(bool isNumber) {
-  return static_cast<int>(isNumber ? Qt::AlignRight : Qt::AlignLeft) | static_cast<int>(Qt::AlignTop) |
-         static_cast<int>(Qt::TextWrapAnywhere) | static_cast<int>(Qt::TextWordWrap);
+// Broken between words; inside one only where it is wider than its room.
+QTextOption optionOf(bool isNumber, Qt::Alignment upright = Qt::AlignTop) {
+  QTextOption out((isNumber ? Qt::AlignRight : Qt::AlignLeft) | upright);
+  out.setWrapMode(QTextOption::WrapAtWordBoundaryOrAnywhere);
+  return out;
 }
 
 }  // namespace
@@ -132,7 +135,7 @@ double PageWriter::heightOf(const Row& row) {
   double height = 0;
   for (std::size_t c = 0; c < row.size(); ++c) {
     const QRectF around(0, 0, std::max(widths_[c] - 2 * kGap, 1.0), kNoEnd);
-    height = std::max(height, painter().boundingRect(around, flagsOf(row[c].isNumber), row[c].text).height());
+    height = std::max(height, painter().boundingRect(around, row[c].text, optionOf(row[c].isNumber)).height());
   }
   return std::max(height, lineHeight()) + 2 * kAround;
 }
@@ -160,8 +163,8 @@ void PageWriter::drawTitle() {
   painter().setPen(kInk);
   const QRectF place(0, 0, page_.width(), page_.height() / 2.0);
   const QString title = textOf(visibleText(records_.title));
-  painter().drawText(place, flagsOf(false), title);
-  at_ = painter().boundingRect(place, flagsOf(false), title).height() + 8 * kPoint;
+  painter().drawText(place, title, optionOf(false));
+  at_ = painter().boundingRect(place, title, optionOf(false)).height() + 8 * kPoint;
 }
 
 void PageWriter::drawHeads() {
@@ -183,13 +186,13 @@ void PageWriter::drawCell(const Cell& cell, const QRectF& place, double from) {
   painter().setPen(cell.isNone || cell.isLabel ? kSoft : kInk);
   const QRectF inside = place.adjusted(kGap, kAround, -kGap, -kAround);
   if (from <= 0) {
-    painter().drawText(inside, flagsOf(cell.isNumber), cell.text);
+    painter().drawText(inside, cell.text, optionOf(cell.isNumber));
     return;
   }
   painter().save();
   painter().setClipRect(inside);
-  painter().drawText(QRectF(inside.left(), inside.top() - from, inside.width(), kNoEnd), flagsOf(cell.isNumber),
-                     cell.text);
+  painter().drawText(QRectF(inside.left(), inside.top() - from, inside.width(), kNoEnd), cell.text,
+                     optionOf(cell.isNumber));
   painter().restore();
 }
 
@@ -237,7 +240,7 @@ void PageWriter::drawGroup(const QString& group, double following) {
   if (at_ + height + following > room() && at_ > headHeight_ && !nextPage()) return;
   painter().setFont(group_);
   painter().setPen(kInk);
-  painter().drawText(QRectF(0, at_ + 6 * kPoint, page_.width(), height), flagsOf(false), group);
+  painter().drawText(QRectF(0, at_ + 6 * kPoint, page_.width(), height), group, optionOf(false));
   painter().setFont(text_);
   at_ += height;
 }
@@ -247,8 +250,9 @@ void PageWriter::drawGroupCount() {
   const double height = lineHeight() + 2 * kAround;
   if (at_ + height > room() && !nextPage()) return;
   painter().setPen(kSoft);
-  painter().drawText(QRectF(kGap, at_ + kAround, page_.width(), height), flagsOf(false),
-                     ofGroup_ == 1 ? QStringLiteral("1 record") : QStringLiteral("%1 records").arg(ofGroup_));
+  painter().drawText(QRectF(kGap, at_ + kAround, page_.width(), height),
+                     ofGroup_ == 1 ? QStringLiteral("1 record") : QStringLiteral("%1 records").arg(ofGroup_),
+                     optionOf(false));
   at_ += height;
 }
 
@@ -282,13 +286,18 @@ void PageWriter::drawLabel(const Row& values) {
     if (!cell.isNone) lines << cell.text;
   }
   const QRectF inside = place.adjusted(2 * kGap, 2 * kGap, -2 * kGap, -2 * kGap);
+  // What does not fit ends with its last whole line.
+  const QString text = lines.join(QLatin1Char('\n'));
+  const double lineSpacing = QFontMetricsF(text_, &target_.device()).lineSpacing();
+  const double needed = painter().boundingRect(QRectF(0, 0, inside.width(), kNoEnd), text, optionOf(false)).height();
+  const bool fits = needed <= inside.height();
+  if (!fits) ++cut_;
+  QRectF shown = inside;
+  if (!fits) shown.setHeight(std::max(1.0, std::floor(inside.height() / lineSpacing)) * lineSpacing);
   painter().save();
-  painter().setClipRect(inside);
+  painter().setClipRect(shown);
   painter().setPen(kInk);
-  painter().drawText(inside,
-                     static_cast<int>(Qt::AlignLeft) | static_cast<int>(Qt::AlignVCenter) |
-                         static_cast<int>(Qt::TextWordWrap) | static_cast<int>(Qt::TextWrapAnywhere),
-                     lines.join(QLatin1Char('\n')));
+  painter().drawText(shown, text, optionOf(false, fits ? Qt::AlignVCenter : Qt::AlignTop));
   painter().restore();
 }
 

@@ -24,6 +24,8 @@ class PageWriter final : public RecordWriter {
   // Errors: Cancelled, the target wants no more pages.
   [[nodiscard]] Status record(const ValueTuple& values) override;
   [[nodiscard]] Status end() override;
+  // Labels on which not all found room.
+  [[nodiscard]] std::uint64_t cut() const { return cut_; }
   // The target wanted no more pages.
   [[nodiscard]] bool full() const { return full_; }
 
@@ -78,6 +80,7 @@ class PageWriter final : public RecordWriter {
   Row heads_;
   QSizeF page_;
   bool settled_ = false;
+  std::uint64_t cut_ = 0;
   bool full_ = false;  // no more pages are wanted
   double headHeight_ = 0;
   double at_ = 0;  // how far down this page is filled

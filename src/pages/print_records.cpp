@@ -27,7 +27,7 @@ class CountingWriter final : public RecordWriter {
 
 // Where the group's column lies; groups come in its order.
 Result<std::optional<std::size_t>> groupIn(ReadScope& scope, const PrintForm& form, const Catalogue* catalogue) {
-  if (form.groupBy.empty()) return std::optional<std::size_t>();
+  if (form.groupBy.empty() || form.kind == PrintForm::Kind::Labels) return std::optional<std::size_t>();
   ITERANDUM_ASSIGN(const ColumnPath path, readColumnPath(*scope.table, form.groupBy, catalogue));
   if (const std::string why = cannotBorrow(path); !why.empty())
     return fail(ErrorKind::InvalidInput, "records cannot be grouped by " + form.groupBy + ": " + why);
@@ -42,8 +42,8 @@ Result<std::optional<std::size_t>> groupIn(ReadScope& scope, const PrintForm& fo
 
 }  // namespace
 
-Result<std::uint64_t> printRecords(Session& session, PrintedRecords printed, const PrintForm& form, PageTarget& target,
-                                   Progress& progress) {
+Result<PrintedCount> printRecords(Session& session, PrintedRecords printed, const PrintForm& form, PageTarget& target,
+                                  Progress& progress) {
   const std::size_t shownColumns = printed.scope.columns.size();
   ITERANDUM_ASSIGN(const std::optional<std::size_t> group, groupIn(printed.scope, form, printed.catalogue));
   ITERANDUM_ASSIGN(ShownRecords shown, shownRecords(printed.scope, session, "pdf"));
@@ -59,8 +59,8 @@ Result<std::uint64_t> printRecords(Session& session, PrintedRecords printed, con
   CountingWriter writer(pages);
   auto written = writeRecords(session, shown, writer, progress);
   const bool enough = !written && pages.full();
-  if (enough && target.end()) return writer.count;
-  return written;
+  if (!written && !(enough && target.end())) return fail(std::move(written.error()));
+  return PrintedCount{writer.count, pages.cut()};
 }
 
 }  // namespace iterandum

@@ -19,9 +19,14 @@ struct PrintedRecords {
   std::vector<Lens> lenses;
 };
 
-// How many records were drawn, whole or begun. A target that wants no more pages ends it well. A QGuiApplication has to
+struct PrintedCount {
+  std::uint64_t records = 0;  // whole or begun
+  std::uint64_t cut = 0;      // labels on which not all found room
+};
+
+// What was drawn. A target that wants no more pages ends it well. A QGuiApplication has to
 // be there; on any thread. Errors: InvalidInput, a group by what is no column; the session's.
-[[nodiscard]] Result<std::uint64_t> printRecords(Session& session, PrintedRecords printed, const PrintForm& form,
-                                                 PageTarget& target, Progress& progress);
+[[nodiscard]] Result<PrintedCount> printRecords(Session& session, PrintedRecords printed, const PrintForm& form,
+                                                PageTarget& target, Progress& progress);
 
 }  // namespace iterandum

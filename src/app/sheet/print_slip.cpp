@@ -19,8 +19,10 @@
 namespace iterandum {
 namespace {
 
-constexpr std::size_t kPagesShown = 12;
-constexpr int kShownDots = 92;  // of an inch
+constexpr std::size_t kPagesShown = 8;
+constexpr double kFiner = 1.6;                             // set finer than shown, for screens of many dots
+constexpr int kShownDots = static_cast<int>(92 * kFiner);  // of an inch
+constexpr int kBesidePages = 24;
 constexpr std::array<int, 6> kPoints{6, 7, 8, 9, 10, 12};
 
 QStringList numbersTo(int most) {
@@ -36,26 +38,46 @@ PrintPreview::PrintPreview(QWidget* parent) : QScrollArea(parent) {
   setAccessibleName(tr("The pages as they will come out"));
   setFrameShape(QFrame::NoFrame);
   setWidgetResizable(true);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   auto* desk = new QWidget(this);
   desk->setObjectName("bench");
   desk->setAttribute(Qt::WA_StyledBackground);
   pages_ = new QVBoxLayout(desk);
-  pages_->setContentsMargins(24, 20, 24, 20);
+  pages_->setContentsMargins(kBesidePages, 20, kBesidePages, 20);
   pages_->setSpacing(18);
   setWidget(desk);
 }
 
+void PrintPreview::resizeEvent(QResizeEvent* event) {
+  QScrollArea::resizeEvent(event);
+  fit();
+}
+
+// A page that is wider than there is room is made smaller.
+void PrintPreview::fit() {
+  const int room = viewport()->width() - 2 * kBesidePages;
+  const double dots = devicePixelRatioF();
+  const QList<QLabel*> labels = widget()->findChildren<QLabel*>(QStringLiteral("printedPage"));
+  for (qsizetype i = 0; i < labels.size() && i < static_cast<qsizetype>(images_.size()); ++i) {
+    const QImage& page = images_[static_cast<std::size_t>(i)];
+    const int width = std::min(static_cast<int>(page.width() / kFiner), std::max(room, 100));
+    QPixmap picture = QPixmap::fromImage(page.scaledToWidth(static_cast<int>(width * dots), Qt::SmoothTransformation));
+    picture.setDevicePixelRatio(dots);
+    labels[i]->setPixmap(picture);
+  }
+}
+
 void PrintPreview::show(const std::vector<QImage>& pages, bool more) {
+  images_ = pages;
   while (QLayoutItem* item = pages_->takeAt(0)) {
     delete item->widget();
     delete item;
   }
   int number = 0;
-  for (const QImage& page : pages) {
+  for (std::size_t i = 0; i < pages.size(); ++i) {
     auto* label = new QLabel(widget());
     label->setObjectName("printedPage");
     label->setAccessibleName(tr("Page %1").arg(++number));
-    label->setPixmap(QPixmap::fromImage(page));
     label->setFrameShape(QFrame::Box);
     label->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
     pages_->addWidget(label, 0, Qt::AlignHCenter);
@@ -64,6 +86,7 @@ void PrintPreview::show(const std::vector<QImage>& pages, bool more) {
   end->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   pages_->addWidget(end, 0, Qt::AlignHCenter);
   pages_->addStretch(1);
+  fit();
   verticalScrollBar()->setValue(0);
 }
 
@@ -253,13 +276,14 @@ void PrintSlip::look() {
   struct Pages {
     std::vector<QImage> pages;
     bool more = false;
+    std::uint64_t cut = 0;
   };
   reading_ = model_.desk().behind().post(
       this,
       [records = records(), form](Session& session, Progress& progress) -> Result<Pages> {
         PictureTarget target(kPagesShown, kShownDots);
-        ITERANDUM_TRY(printRecords(session, records, form, target, progress));
-        return Pages{target.take(), target.full()};
+        ITERANDUM_ASSIGN(const PrintedCount drawn, printRecords(session, records, form, target, progress));
+        return Pages{target.take(), target.full(), drawn.cut};
       },
       [this, asked](Result<Pages>&& pages) {
         if (asked != asked_) return;
@@ -269,6 +293,14 @@ void PrintSlip::look() {
         write_->setEnabled(true);
         printer_->setEnabled(true);
         const auto count = static_cast<int>(pages->pages.size());
+        if (pages->cut > 0) {
+          return say(
+              words_,
+              tr("On %n of these labels not all values find room: hide columns, or take larger labels or smaller "
+                 "letters.",
+                 "", static_cast<int>(pages->cut)),
+              true);
+        }
         say(words_, pages->more ? tr("The first %n page(s) are shown.", "", count) : tr("%n page(s).", "", count),
             false);
       });

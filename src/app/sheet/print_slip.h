@@ -24,8 +24,13 @@ class PrintPreview : public QScrollArea {
   // `more`: there are more pages than these.
   void show(const std::vector<QImage>& pages, bool more);
 
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
+
  private:
+  void fit();
   QVBoxLayout* pages_;
+  std::vector<QImage> images_;
 };
 
 class PrintSlip : public SideSlip {

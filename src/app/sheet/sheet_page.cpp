@@ -168,6 +168,9 @@ void SheetPage::connectParts() {
     updateSentence();
     updateCount();
     if (values_->isVisible()) showValues(values_->column());
+    if (print_->isVisible()) {
+      if (auto read = shownScope()) print_->open(std::move(*read));
+    }
     emit titleChanged();
   });
   connect(scope_, &SheetScope::problem, this, [this](const QString& message) {

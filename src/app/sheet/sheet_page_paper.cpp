@@ -22,7 +22,8 @@ Result<std::uint64_t> writePdf(const QString& path, const PrintedRecords& record
     pdf.setTitle(toQ(form.title.empty() ? displayName(records.scope.table->name) : form.title));
     pdf.setCreator(QStringLiteral("Iterandum"));
     PagedTarget target(pdf);
-    ITERANDUM_ASSIGN(count, iterandum::printRecords(session, records, form, target, progress));
+    ITERANDUM_ASSIGN(const PrintedCount drawn, iterandum::printRecords(session, records, form, target, progress));
+    count = drawn.records;
   }
   if (!file.commit()) return failed();
   return count;
@@ -67,10 +68,10 @@ void SheetPage::printPages(std::shared_ptr<QPrinter> printer) {
         PagedTarget target(*printer);
         return iterandum::printRecords(session, records, form, target, progress);
       },
-      [this](Result<std::uint64_t>&& count) {
+      [this](Result<PrintedCount>&& count) {
         if (!count) return emit said(tr("It could not be printed: %1").arg(toQ(count.error().text())));
         leavePanel();
-        emit told(tr("%n record(s) printed.", "", static_cast<int>(*count)));
+        emit told(tr("%n record(s) printed.", "", static_cast<int>(count->records)));
       });
 }
 

@@ -36,7 +36,7 @@ std::string escaped(const std::string& text) {
 
 std::string opening(const std::string& title) {
   return "<!DOCTYPE html>\n<html>\n<head>\n<meta charset=\"utf-8\">\n<title>" + escaped(title) +
-         "</title>\n<style>\nbody { font-family: sans-serif; font-size: 9pt; color: #222; }\n"
+         "</title>\n<style>\nbody { font-family: Inter, sans-serif; font-size: 9pt; color: #222; }\n"
          "h1 { font-family: serif; font-size: 17pt; font-weight: normal; }\n"
          "h2 { font-family: serif; font-size: 12pt; font-weight: normal; }\n"
          "table { border-collapse: collapse; }\n"
