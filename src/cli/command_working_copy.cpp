@@ -7,6 +7,7 @@
 #include "cli/scope_call.h"
 #include "core/files/returned_copy.h"
 #include "core/files/working_copy.h"
+#include "core/scope/column_path.h"
 #include "core/store/store.h"
 
 namespace iterandum::cli {

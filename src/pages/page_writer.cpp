@@ -279,7 +279,8 @@ void PageWriter::drawCard(const Row& values) {
 void PageWriter::drawLabel(const Row& values) {
   if (label_ == form_.across * form_.down && !nextPage()) return;
   const QSizeF size(page_.width() / form_.across, page_.height() / form_.down);
-  const QRectF place(QPointF(size.width() * (label_ % form_.across), size.height() * (label_ / form_.across)), size);
+  const int row = label_ / form_.across;
+  const QRectF place(QPointF(size.width() * (label_ % form_.across), size.height() * row), size);
   ++label_;
   QStringList lines;
   for (const Cell& cell : values) {

@@ -104,7 +104,7 @@ class SheetPage : public QWidget {
   // How these records would come out on paper, in place of the sheet; again: the sheet.
   void printRecords();
   void writePages(const QString& path);
-  void printPages(std::shared_ptr<QPrinter> printer);
+  void printPages(const std::shared_ptr<QPrinter>& printer);
   // What is shown, as the database has it, as a file.
   void exportRecords(const QString& path, const std::string& format);
   void focusCard();

@@ -58,7 +58,7 @@ void SheetPage::writePages(const QString& path) {
       });
 }
 
-void SheetPage::printPages(std::shared_ptr<QPrinter> printer) {
+void SheetPage::printPages(const std::shared_ptr<QPrinter>& printer) {
   print_->keepForm();
   emit told(tr("Printing…"));
   printer->setResolution(kDots);

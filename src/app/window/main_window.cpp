@@ -1,4 +1,5 @@
 #include "app/window/main_window.h"
+#include "app/window/kept_commands.h"
 #include "app/window/messages.h"
 
 #include <QApplication>

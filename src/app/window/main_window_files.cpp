@@ -79,7 +79,7 @@ void MainWindow::printPages() {
   SheetPage* sheet = currentSheet();
   auto printer = std::make_shared<QPrinter>();
   QPrintDialog dialog(printer.get(), this);
-  if (dialog.exec() == QDialog::Accepted) sheet->printPages(std::move(printer));
+  if (dialog.exec() == QDialog::Accepted) sheet->printPages(printer);
 }
 
 void MainWindow::exportRecords() {
