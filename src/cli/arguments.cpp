@@ -153,6 +153,7 @@ void describe(CLI::App& app, Arguments& a) {
   show->add_option("--limit", a.limit, "at most this many records");
   show->add_option("--null", a.null, "in CSV, what stands for no value (an empty field)");
   show->add_option("-o,--output", a.output, "write to this file: whole or not at all");
+  show->add_flag("--as-shown", a.asShown, "references by name, and values through the lenses kept for this database");
   if (std::string_view(kProgram) == "iterandum-print") {
     show->add_option("--form", a.file, "how it is to lie on the pages: a print form that was exported to this file");
     show->add_option("--title", a.title, "what stands above (which records these are, in words)");

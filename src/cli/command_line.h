@@ -47,6 +47,7 @@ struct Arguments {
   std::string match;
   bool looseMatch = false;
   bool throughLenses = false;
+  bool asShown = false;
   bool addMissing = false;
   bool removeMissing = false;
   std::string sheet;

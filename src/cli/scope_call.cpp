@@ -127,11 +127,30 @@ Result<ReadScope> readCalledScope(const Arguments& a, const std::string& address
   return readTable(scope, catalogue);
 }
 
+namespace {
+
+// As the window keeps it for the database.
+Status showNames(const Arguments& a, CalledRecords& called, Session& session, Progress& progress) {
+  if (a.format == "sql")
+    return fail(ErrorKind::InvalidInput, "INSERT statements hold what is stored, not what is shown", "--as-shown");
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  ITERANDUM_ASSIGN(const CalledBy calledBy, store->readableChoices(session.info().address));
+  ITERANDUM_ASSIGN(const std::vector<Lens> lenses, store->lenses(session.info().address));
+  ITERANDUM_ASSIGN(ShownValues values,
+                   ShownValues::read(called.scope, called.catalogue, calledBy, lenses, session, progress));
+  called.shown.showAs(std::move(values));
+  return {};
+}
+
+}  // namespace
+
 Result<std::unique_ptr<CalledRecords>> readCalledRecords(const Arguments& a, Session& session, Progress& progress) {
   auto out = std::make_unique<CalledRecords>();
   ITERANDUM_ASSIGN(out->catalogue, session.readCatalogue(progress));
   ITERANDUM_ASSIGN(out->scope, readCalledScope(a, session.info().address, out->catalogue));
   ITERANDUM_ASSIGN(out->shown, shownRecords(out->scope, session, a.format));
+  if (a.asShown) ITERANDUM_TRY(showNames(a, *out, session, progress));
   out->shown.query.limit = a.limit;
   out->shown.form.noValue = a.null;
   return out;

@@ -39,7 +39,7 @@ class PieceDevice final : public QIODevice {
 // Values as they are stored, unless a form says otherwise.
 Result<PrintForm> formOf(const Arguments& a) {
   PrintForm out;
-  out.asStored = true;
+  out.asStored = !a.asShown;
   if (!a.file.empty()) {
     ITERANDUM_ASSIGN(const std::string document, readWhole(a.file));
     auto read = printFormFromJson(document);

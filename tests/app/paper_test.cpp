@@ -63,6 +63,21 @@ TEST_F(WindowPaperTest, ChosenColumnsInAHiddenOrderInFewActs) {
   EXPECT_THAT(text, Not(HasSubstr("20.25"))) << "the order's column is not printed";
 }
 
+TEST_F(WindowPaperTest, ExportsHoldWhatIsStoredOrWhatIsShown) {
+  openTable("tree");
+  answerWith(db.file("stored.csv"));
+  key(Qt::Key_E, kCtrlAlt);
+  ASSERT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file("stored.csv"))); }));
+  EXPECT_THAT(read("stored.csv"), HasSubstr("7,T7,1,"));
+  comeBack();
+  answerWith(db.file("shown.csv"));
+  key(Qt::Key_K, kCtrl);
+  type("Export it with names");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file("shown.csv"))); }));
+  EXPECT_THAT(read("shown.csv"), HasSubstr("7,T7,lime,"));
+}
+
 TEST_F(WindowPaperTest, WhatIsChosenIsSeenAtOnceAndKeptUnderItsName) {
   openTable("tree");
   key(Qt::Key_P, kCtrl);

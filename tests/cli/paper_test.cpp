@@ -49,6 +49,14 @@ TEST_P(CliPaperTest, GroupsHaveHeadingsCountsAndTheirOwnOrder) {
   EXPECT_THAT(printed(R"(, "as_stored": true)"), HasSubstr("T7 1 old"));
 }
 
+TEST_P(CliPaperTest, RecordsAreShownWithNamesWhereItIsAskedFor) {
+  ASSERT_EQ(0, run("show $DB tree --columns tag,species_id --format csv --as-shown")) << err;
+  EXPECT_EQ("tag,species_id\r\nT7,lime\r\nT8,lime\r\nT9,oak\r\n", out);
+  ASSERT_EQ(0, run("show $DB tree --columns tag,species_id --format csv"));
+  EXPECT_EQ("tag,species_id\r\nT7,1\r\nT8,1\r\nT9,2\r\n", out);
+  EXPECT_EQ(2, run("show $DB tree --format sql --as-shown"));
+}
+
 TEST_P(CliPaperTest, CardsAndLabels) {
   const std::string cards = printed(R"(, "kind": "cards", "card_a_page": true)");
   EXPECT_EQ(3, std::count(cards.begin(), cards.end(), '\f')) << cards;

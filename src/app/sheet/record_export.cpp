@@ -22,8 +22,16 @@ Result<std::uint64_t> writeWhole(const QString& path,
 }
 
 Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, const QString& path,
-                                    const std::string& format, Progress& progress) {
-  ITERANDUM_ASSIGN(const ShownRecords shown, shownRecords(read, session, format));
+                                    const std::string& format, const std::optional<ExportWords>& words,
+                                    Progress& progress) {
+  if (words && format == "sql")
+    return fail(ErrorKind::InvalidInput, "INSERT statements hold what is stored, not what is shown");
+  ITERANDUM_ASSIGN(ShownRecords shown, shownRecords(read, session, format));
+  if (words) {
+    ITERANDUM_ASSIGN(ShownValues values,
+                     ShownValues::read(read, *words->catalogue, words->calledBy, words->lenses, session, progress));
+    shown.showAs(std::move(values));
+  }
   return writeWhole(path, [&](const RecordWriter::Sink& sink) {
     const auto writer = makeRecordWriter(format, shown.form, sink);
     return writeRecords(session, shown, *writer, progress);

@@ -3,10 +3,13 @@
 
 #include <QString>
 #include <functional>
+#include <optional>
 #include <string>
 
 #include "core/engines/session.h"
+#include "core/files/called_records.h"
 #include "core/files/record_writer.h"
+#include "core/lenses/lens.h"
 #include "core/scope/scope.h"
 
 namespace iterandum {
@@ -15,8 +18,17 @@ namespace iterandum {
 [[nodiscard]] Result<std::uint64_t> writeWhole(
     const QString& path, const std::function<Result<std::uint64_t>(const RecordWriter::Sink&)>& write);
 
-// How many records were written. Errors: the session's; InvalidInput, what the format has no place for; InvalidFile.
+// What makes values of an export what the sheet shows: references by name, what lenses show.
+struct ExportWords {
+  const Catalogue* catalogue = nullptr;  // not owned
+  CalledBy calledBy;
+  std::vector<Lens> lenses;
+};
+
+// How many records were written. `words`: none, values as they are stored. Errors: the session's; InvalidInput, what
+// the format has no place for; InvalidFile.
 [[nodiscard]] Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, const QString& path,
-                                                  const std::string& format, Progress& progress);
+                                                  const std::string& format, const std::optional<ExportWords>& words,
+                                                  Progress& progress);
 
 }  // namespace iterandum

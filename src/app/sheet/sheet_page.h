@@ -106,7 +106,8 @@ class SheetPage : public QWidget {
   void writePages(const QString& path);
   void printPages(const std::shared_ptr<QPrinter>& printer);
   // What is shown, as the database has it, as a file.
-  void exportRecords(const QString& path, const std::string& format);
+  // `asShown`: references by name, through the lenses.
+  void exportRecords(const QString& path, const std::string& format, bool asShown = false);
   void focusCard();
   void focusFilter();
   void focusSentence();

@@ -238,14 +238,16 @@ void SheetPage::toggleLens() {
   lens_->focusFirst();
 }
 
-void SheetPage::exportRecords(const QString& path, const std::string& format) {
+void SheetPage::exportRecords(const QString& path, const std::string& format, bool asShown) {
   auto read = shownScope();
   if (!read) return;
+  std::optional<ExportWords> words;
+  if (asShown) words = ExportWords{&desk_.catalogue(), desk_.names().calledBy(), desk_.lenses().all()};
   emit told(tr("Writing what is shown to %1…").arg(path));
   desk_.behind().post(
       this,
-      [read = std::move(*read), path, format](Session& session, Progress& progress) {
-        return iterandum::exportRecords(session, read, path, format, progress);
+      [read = std::move(*read), path, format, words](Session& session, Progress& progress) {
+        return iterandum::exportRecords(session, read, path, format, words, progress);
       },
       [this, path](Result<std::uint64_t>&& count) {
         if (!count) return emit said(tr("Nothing was written to %1: %2").arg(path, toQ(count.error().text())));

@@ -110,7 +110,7 @@ class MainWindow : public QMainWindow {
   void importScope();
   // Corrections from a file beside the sheet in front; what that sheet shows, as a file.
   void stageFromFile();
-  void exportRecords();
+  void exportRecords(bool asShown);
   void writeWorkingCopy();
   // The page in front on paper: a sheet's records, what would change, what was changed.
   void print();

@@ -179,7 +179,11 @@ void MainWindow::buildRecordCommands() {
   c.add("file.hand-out", tr("Hand out a working copy of these records"), keys(tr("Ctrl+Alt+A")),
         onSheet(this, &SheetPage::handOut), sheet);
   c.add(
-      "file.export", tr("Export what the sheet shows"), keys(tr("Ctrl+Alt+E")), [this] { exportRecords(); }, sheet);
+      "file.export", tr("Export what the sheet shows"), keys(tr("Ctrl+Alt+E")), [this] { exportRecords(false); },
+      sheet);
+  c.add(
+      "file.export-shown", tr("Export it with names, and through the lenses"), {}, [this] { exportRecords(true); },
+      sheet);
   c.add("record.merge", tr("Merge the selected records into one"), keys(tr("Ctrl+Shift+Y")),
         onSheet(this, &SheetPage::mergeRecords), sheet);
   c.add("record.duplicate", tr("Duplicate the selected records"), keys(tr("Ctrl+U")),

@@ -82,10 +82,11 @@ void MainWindow::printPages() {
   if (dialog.exec() == QDialog::Accepted) sheet->printPages(printer);
 }
 
-void MainWindow::exportRecords() {
+void MainWindow::exportRecords(bool asShown) {
   SheetPage* sheet = currentSheet();
   const QString path = QFileDialog::getSaveFileName(
-      this, tr("Export what the sheet shows"), sheet->title().remove(QStringLiteral(" …")) + QStringLiteral(".xlsx"),
+      this, asShown ? tr("Export with names, and through the lenses") : tr("Export as the database has it"),
+      sheet->title().remove(QStringLiteral(" …")) + QStringLiteral(".xlsx"),
       tr("Spreadsheet (*.xlsx);;CSV (*.csv);;TSV (*.tsv);;JSON (*.json);;JSON lines (*.jsonl);;Markdown (*.md);;HTML "
          "(*.html);;SQL (*.sql)"));
   if (path.isEmpty()) return;
@@ -95,7 +96,7 @@ void MainWindow::exportRecords() {
                   ".md, .html or .sql.")
                    .arg(QFileInfo(path).fileName()));
   }
-  sheet->exportRecords(path, format);
+  sheet->exportRecords(path, format, asShown);
 }
 
 }  // namespace iterandum

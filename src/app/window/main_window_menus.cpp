@@ -63,8 +63,8 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       c.fill(*menu, {"sentence.add", "sentence.change", "filter.staged", "filter.finding", "filter.clear", "",
                      "sort.any", "sheet.read", "", "scope.save", "scope.open"});
       c.fillBelow(*menu, tr("Files and house rules"),
-                  {"file.stage", "file.clipboard", "file.hand-out", "file.export", "print", "", "rule.state",
-                   "rule.warn", "rule.show"});
+                  {"file.stage", "file.clipboard", "file.hand-out", "file.export", "file.export-shown", "print", "",
+                   "rule.state", "rule.warn", "rule.show"});
       c.fillBelow(*menu, tr("More about this sheet"),
                   {"scope.export", "scope.import", "scope.forget", "", "sheet.another", "sheet.stop", "sheet.close"});
       break;
