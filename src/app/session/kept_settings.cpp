@@ -231,6 +231,15 @@ void KeptSettings::keepChoice(const std::string& name, const std::string& chosen
   keep([address = address_, name, chosen](Store& s) { return s.keepChoice(address, name, chosen); });
 }
 
+std::map<std::string, std::string> KeptSettings::choicesUnder(const std::string& beginning) const {
+  std::map<std::string, std::string> out;
+  for (auto at = all_.choices.lower_bound(beginning); at != all_.choices.end(); ++at) {
+    if (!at->first.starts_with(beginning)) break;
+    out.emplace(at->first.substr(beginning.size()), at->second);
+  }
+  return out;
+}
+
 bool KeptSettings::copiesFirst() const { return choice(kCopyFirst) == "yes"; }
 
 void KeptSettings::setCopiesFirst(bool copies) {

@@ -80,6 +80,8 @@ class KeptSettings : public QObject {
   // What somebody chose, under the choice's name; empty: never.
   [[nodiscard]] std::string choice(const std::string& name) const;
   void keepChoice(const std::string& name, const std::string& chosen);
+  // Those whose names begin so, by the rest of the name.
+  [[nodiscard]] std::map<std::string, std::string> choicesUnder(const std::string& beginning) const;
   // Whether a copy of the whole database is kept before anything is applied to it.
   [[nodiscard]] bool copiesFirst() const;
   void setCopiesFirst(bool copies);

@@ -17,7 +17,6 @@
 #include "app/style/side_frame.h"
 #include "core/base/names.h"
 #include "core/files/table_file.h"
-#include "core/value/json.h"
 
 namespace iterandum {
 namespace {
@@ -52,16 +51,9 @@ void FileSlip::build() {
                     {tr("as in a cell"), tr("day first (31.12.2025)"), tr("month first (12/31/2025)")});
   layout->addSpacing(6);
   layout->addLayout(grid);
-  const auto addBox = [&, to = layout](const QString& words, const char* name) {
-    auto* box = new QCheckBox(words, this);
-    box->setObjectName(name);
-    to->addWidget(box);
-    connect(box, &QCheckBox::toggled, this, [this] { look(); });
-    return box;
-  };
-  loose_ = addBox(tr("Capitals and blanks do not tell records apart"), "fileLoose");
-  through_ = addBox(tr("Values are as the lenses show them"), "fileThrough");
-  add_ = addBox(tr("Lines without a record become new ones"), "fileAdd");
+  loose_ = addBox(layout, tr("Capitals and blanks do not tell records apart"), "fileLoose");
+  through_ = addBox(layout, tr("Values are as the lenses show them"), "fileThrough");
+  add_ = addBox(layout, tr("Lines without a record become new ones"), "fileAdd");
   headings_ = new QWidget(this);
   layout->addWidget(headings_);
   layout->addSpacing(4);
@@ -117,10 +109,7 @@ void FileSlip::begin() {
   fillMatch();
   meant_ = {};
   meant_.offerNear = true;
-  const auto kept = parseJson(model_.desk().kept().choice(headingsChoice()));
-  if (kept) {
-    for (const JsonMember& member : kept->members) meant_.meant[member.name] = member.value.text;
-  }
+  meant_.meant = model_.desk().kept().choicesUnder(headingsChoice());
   const auto& lenses = model_.desk().lenses().all();
   through_->setVisible(std::any_of(lenses.begin(), lenses.end(),
                                    [&](const Lens& lens) { return lens.table == displayName(model_.table().name); }));
@@ -131,16 +120,8 @@ void FileSlip::begin() {
   look();
 }
 
-std::string FileSlip::headingsChoice() const { return "headings of lists for " + displayName(model_.table().name); }
-
 // For the next file of this shape.
-void FileSlip::keepHeadings() {
-  JsonWriter out;
-  out.beginObject();
-  for (const auto& [heading, column] : meant_.meant) out.name(heading).string(column);
-  out.endObject();
-  model_.desk().kept().keepChoice(headingsChoice(), out.take());
-}
+std::string FileSlip::headingsChoice() const { return "in lists for " + displayName(model_.table().name) + ": "; }
 
 void FileSlip::showHeadings(const FileHeader& header) {
   const QString inHand = focusWidget() != nullptr ? focusWidget()->objectName() : QString();
@@ -177,7 +158,7 @@ void FileSlip::showHeadings(const FileHeader& header) {
     if (said != meant_.meant.end()) choice->setCurrentIndex(static_cast<int>(columns.indexOf(toQ(said->second))));
     connect(choice, &QComboBox::currentIndexChanged, this, [this, name, columns](int at) {
       meant_.meant[name] = columns.value(at).toStdString();
-      keepHeadings();
+      model_.desk().kept().keepChoice(headingsChoice() + name, meant_.meant[name]);
       look();
     });
     addField(grid, tr("“%1” in the file").arg(toQ(name)), choice);
@@ -193,7 +174,7 @@ CorrectionOptions FileSlip::options() const {
   CorrectionOptions out;
   out.addMissing = add_->isChecked();
   out.looseMatch = loose_->isChecked();
-  if (through_->isVisible() && through_->isChecked()) out.lenses = model_.desk().lenses().all();
+  if (!through_->isHidden() && through_->isChecked()) out.lenses = model_.desk().lenses().all();
   out.catalogue = &model_.desk().catalogue();
   out.calledBy = model_.desk().names().calledBy();
   out.blankLeaves = blank_->currentIndex() == 1;
@@ -216,8 +197,8 @@ void FileSlip::look() {
   const std::string sheet = sheet_->currentIndex() > 0 ? sheet_->currentText().toStdString() : std::string();
   reading_ = model_.desk().behind().post(
       this,
-      [table = &model_.table(), path = path_, text = text_, sheet, meant = meant_,
-       match = matches_[static_cast<std::size_t>(match_->currentIndex())],
+      [held = model_.desk().sharedCatalogue(), table = &model_.table(), path = path_, text = text_, sheet,
+       meant = meant_, match = matches_[static_cast<std::size_t>(match_->currentIndex())],
        options = options()](Session& session, Progress& progress) -> Result<Found> {
         ITERANDUM_ASSIGN(std::string content, text ? Result<std::string>(text->toStdString()) : contentOf(path));
         ITERANDUM_ASSIGN(const std::unique_ptr<TableFile> file,

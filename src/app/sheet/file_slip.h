@@ -45,7 +45,6 @@ class FileSlip : public SideSlip {
   // The names of the file that no column has: what each stands for.
   void showHeadings(const FileHeader& header);
   [[nodiscard]] std::string headingsChoice() const;
-  void keepHeadings();
   void look() override;
   void take(Result<Found>&& found);
   void finish() override;

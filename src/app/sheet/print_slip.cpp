@@ -15,7 +15,6 @@
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
 #include "core/scope/column_path.h"
-#include "core/value/json.h"
 
 namespace iterandum {
 namespace {
@@ -130,15 +129,8 @@ void PrintSlip::build() {
   name_ = addText(tr("Keep it as"), "printName", tr("a name, if it is to be kept"));
   layout->addSpacing(6);
   layout->addLayout(grid);
-  const auto addBox = [&, to = layout](const QString& words, const char* name) {
-    auto* box = new QCheckBox(words, this);
-    box->setObjectName(name);
-    to->addWidget(box);
-    connect(box, &QCheckBox::toggled, this, [this] { look(); });
-    return box;
-  };
-  cardAPage_ = addBox(tr("Each card on a page of its own"), "printCardAPage");
-  stored_ = addBox(tr("Keys and codes as they are stored"), "printStored");
+  cardAPage_ = addBox(layout, tr("Each card on a page of its own"), "printCardAPage");
+  stored_ = addBox(layout, tr("Keys and codes as they are stored"), "printStored");
   layout->addSpacing(4);
   words_ = newWords("printWords");
   words_->setFont(plain(0.92));
@@ -155,30 +147,21 @@ void PrintSlip::build() {
   connect(foot.close, &QPushButton::clicked, this, &SideSlip::leaveAsked);
 }
 
-std::string PrintSlip::keptChoice() const { return "print forms for " + displayName(model_.table().name); }
+std::string PrintSlip::keptChoice() const { return "on paper, " + displayName(model_.table().name) + ": "; }
 
 std::vector<PrintForm> PrintSlip::kept() const {
   std::vector<PrintForm> out;
-  const auto read = parseJson(model_.desk().kept().choice(keptChoice()));
-  if (!read) return out;
-  for (const JsonNode& item : read->items) {
-    auto form = printFormFromJson(item.text);
+  for (const auto& [name, text] : model_.desk().kept().choicesUnder(keptChoice())) {
+    auto form = printFormFromJson(text);
     if (form) out.push_back(std::move(*form));
   }
   return out;
 }
 
 void PrintSlip::keepForm() {
-  PrintForm form = this->form();
+  const PrintForm form = this->form();
   if (form.name.empty()) return;
-  std::vector<PrintForm> all = kept();
-  std::erase_if(all, [&](const PrintForm& other) { return other.name == form.name; });
-  all.push_back(std::move(form));
-  JsonWriter out;
-  out.beginArray();
-  for (const PrintForm& one : all) out.string(printFormToJson(one));
-  out.endArray();
-  model_.desk().kept().keepChoice(keptChoice(), out.take());
+  model_.desk().kept().keepChoice(keptChoice() + form.name, printFormToJson(form));
   fillKept();
 }
 
@@ -281,7 +264,8 @@ void PrintSlip::look() {
   };
   reading_ = model_.desk().behind().post(
       this,
-      [records = records(), form](Session& session, Progress& progress) -> Result<Pages> {
+      [held = model_.desk().sharedCatalogue(), records = records(), form](Session& session,
+                                                                          Progress& progress) -> Result<Pages> {
         PictureTarget target(kPagesShown, kShownDots);
         ITERANDUM_ASSIGN(const PrintedCount drawn, printRecords(session, records, form, target, progress));
         return Pages{target.take(), target.full(), drawn.cut};

@@ -38,6 +38,7 @@ ReturnSlip::ReturnSlip(Desk& desk, QWidget* parent) : SideSlip(parent), desk_(de
 void ReturnSlip::open(const QStringList& paths) {
   if (reading_) reading_->cancel();
   copies_.clear();
+  catalogue_ = desk_.sharedCatalogue();
   together_.reset();
   lines_->clear();
   stage_->setEnabled(false);
@@ -49,8 +50,7 @@ void ReturnSlip::open(const QStringList& paths) {
   const std::uint64_t asked = ++asked_;
   reading_ = desk_.behind().post(
       this,
-      [paths, names, catalogue = &desk_.catalogue()](Session&,
-                                                     Progress& progress) -> Result<std::vector<ReturnedCopy>> {
+      [paths, names, catalogue = catalogue_](Session&, Progress& progress) -> Result<std::vector<ReturnedCopy>> {
         std::vector<ReturnedCopy> out;
         for (qsizetype i = 0; i < paths.size(); ++i) {
           ITERANDUM_ASSIGN(const std::string content, contentOf(paths[i]));

@@ -39,6 +39,7 @@ class ReturnSlip : public SideSlip {
   QLabel* words_;
   QListWidget* lines_;
   QPushButton* stage_;
+  std::shared_ptr<const Catalogue> catalogue_;  // the copies speak of its tables
   std::vector<ReturnedCopy> copies_;
   std::optional<BroughtTogether> together_;
   std::shared_ptr<Progress> reading_;

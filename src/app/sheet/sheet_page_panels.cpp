@@ -214,7 +214,7 @@ void SheetPage::writeWorkingCopy(const QString& path) {
   emit told(tr("Writing a working copy to %1…").arg(path));
   desk_.behind().post(
       this,
-      [read = std::move(*read), options = handOut_->options(), catalogue = &desk_.catalogue(), path](
+      [read = std::move(*read), options = handOut_->options(), catalogue = desk_.sharedCatalogue(), path](
           Session& session, Progress& progress) {
         return writeWhole(path, [&](const RecordWriter::Sink& sink) {
           return iterandum::writeWorkingCopy(session, *catalogue, read, options, sink, progress);
@@ -246,7 +246,8 @@ void SheetPage::exportRecords(const QString& path, const std::string& format, bo
   emit told(tr("Writing what is shown to %1…").arg(path));
   desk_.behind().post(
       this,
-      [read = std::move(*read), path, format, words](Session& session, Progress& progress) {
+      [held = desk_.sharedCatalogue(), read = std::move(*read), path, format, words](Session& session,
+                                                                                     Progress& progress) {
         return iterandum::exportRecords(session, read, path, format, words, progress);
       },
       [this, path](Result<std::uint64_t>&& count) {

@@ -46,9 +46,8 @@ void SheetPage::writePages(const QString& path) {
   emit told(tr("Writing the pages to %1…").arg(path));
   desk_.behind().post(
       this,
-      [records = print_->records(), form = print_->form(), path](Session& session, Progress& progress) {
-        return writePdf(path, records, form, session, progress);
-      },
+      [held = desk_.sharedCatalogue(), records = print_->records(), form = print_->form(), path](
+          Session& session, Progress& progress) { return writePdf(path, records, form, session, progress); },
       [this, path](Result<std::uint64_t>&& count) {
         if (!count) return emit said(tr("Nothing was written to %1: %2").arg(path, toQ(count.error().text())));
         leavePanel();
@@ -64,7 +63,8 @@ void SheetPage::printPages(const std::shared_ptr<QPrinter>& printer) {
   printer->setResolution(kDots);
   desk_.behind().post(
       this,
-      [records = print_->records(), form = print_->form(), printer](Session& session, Progress& progress) {
+      [held = desk_.sharedCatalogue(), records = print_->records(), form = print_->form(), printer](
+          Session& session, Progress& progress) {
         PagedTarget target(*printer);
         return iterandum::printRecords(session, records, form, target, progress);
       },

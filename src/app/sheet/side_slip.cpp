@@ -1,10 +1,12 @@
 #include "app/sheet/side_slip.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QGridLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QListWidget>
+#include <QVBoxLayout>
 
 #include "app/style/marks.h"
 #include "app/style/roles.h"
@@ -49,6 +51,14 @@ QComboBox* SideSlip::addChoice(QGridLayout* grid, const QString& label, const ch
   connect(choice, &QComboBox::currentIndexChanged, this, [this] { look(); });
   addField(grid, label, choice);
   return choice;
+}
+
+QCheckBox* SideSlip::addBox(QVBoxLayout* layout, const QString& words, const char* name) {
+  auto* box = new QCheckBox(words, this);
+  box->setObjectName(name);
+  layout->addWidget(box);
+  connect(box, &QCheckBox::toggled, this, [this] { look(); });
+  return box;
 }
 
 void SideSlip::showField(QWidget* field, bool shown) {

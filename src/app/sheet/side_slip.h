@@ -5,10 +5,12 @@
 #include <QStringList>
 #include <QWidget>
 
+class QCheckBox;
 class QComboBox;
 class QGridLayout;
 class QLabel;
 class QListWidget;
+class QVBoxLayout;
 
 namespace iterandum {
 
@@ -34,6 +36,7 @@ class SideSlip : public QWidget {
   [[nodiscard]] static QGridLayout* newFields();
   void addField(QGridLayout* grid, const QString& label, QWidget* field);
   QComboBox* addChoice(QGridLayout* grid, const QString& label, const char* name, const QStringList& choices);
+  QCheckBox* addBox(QVBoxLayout* layout, const QString& words, const char* name);
   // Hides a field with its label.
   void showField(QWidget* field, bool shown);
   [[nodiscard]] QLabel* newWords(const char* name);

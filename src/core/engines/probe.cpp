@@ -79,7 +79,6 @@ class Probe {
                             " (id INTEGER NOT NULL PRIMARY KEY, label VARCHAR(40) UNIQUE, note VARCHAR(80), amount "
                             "DECIMAL(12,2), day DATE)";
     ITERANDUM_TRY(mine_->runForProbe(sql, progress_));
-    made_ = true;
     ITERANDUM_ASSIGN(catalogue_, mine_->readCatalogue(progress_));
     table_ = catalogue_.find(name());
     if (table_ == nullptr) return fail(ErrorKind::NotFound, "the table that was made is not seen");
@@ -371,7 +370,6 @@ class Probe {
   std::unique_ptr<Session> other_;
   Catalogue catalogue_;
   const Table* table_ = nullptr;
-  bool made_ = false;
   std::vector<std::size_t> refused_;
   std::vector<Probed> out_;
 };

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/value/html_text.h"
 #include "core/value/json.h"
 
 namespace iterandum {
@@ -114,7 +115,7 @@ class HtmlWriter final : public RecordWriter {
  public:
   HtmlWriter(RecordForm form, Sink sink) : form_(std::move(form)), sink_(std::move(sink)) {}
   Status begin() override {
-    const std::string title = escaped(form_.title.empty() ? "Records" : form_.title);
+    const std::string title = htmlText(form_.title.empty() ? "Records" : form_.title);
     std::string out =
         "<!DOCTYPE html>\n<html>\n<head>\n<meta charset=\"utf-8\">\n<title>" + title +
         "</title>\n<style>\ntable { border-collapse: collapse; font-family: sans-serif; }\n"
@@ -125,7 +126,7 @@ class HtmlWriter final : public RecordWriter {
         "</style>\n</head>\n<body>\n<table>\n<caption>" +
         title + "</caption>\n<thead>\n<tr>";
     for (const Column& column : form_.columns) {
-      out += std::string(isNumeric(column) ? "<th class=\"number\">" : "<th>") + escaped(column.name) + "</th>";
+      out += std::string(isNumeric(column) ? "<th class=\"number\">" : "<th>") + htmlText(column.name) + "</th>";
     }
     return sink_(out + "</tr>\n</thead>\n<tbody>\n");
   }
@@ -133,35 +134,13 @@ class HtmlWriter final : public RecordWriter {
     std::string line = "<tr>";
     for (const Value& v : values) {
       line += v.isNull() ? "<td class=\"none\"></td>"
-                         : (v.isNumber() ? "<td class=\"number\">" : "<td>") + escaped(canonicalText(v)) + "</td>";
+                         : (v.isNumber() ? "<td class=\"number\">" : "<td>") + htmlText(canonicalText(v)) + "</td>";
     }
     return sink_(line + "</tr>\n");
   }
   Status end() override { return sink_("</tbody>\n</table>\n</body>\n</html>\n"); }
 
  private:
-  static std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text) {
-      switch (c) {
-        case '&':
-          out += "&amp;";
-          break;
-        case '<':
-          out += "&lt;";
-          break;
-        case '>':
-          out += "&gt;";
-          break;
-        case '"':
-          out += "&quot;";
-          break;
-        default:
-          out += c;
-      }
-    }
-    return out;
-  }
   RecordForm form_;
   Sink sink_;
 };

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <unordered_map>
+#include <unordered_set>
 
 #include "core/acts/record_acts.h"
 #include "core/base/names.h"
@@ -57,6 +58,21 @@ struct Known {
   std::optional<std::size_t> list;       // Open: the cell holds how the value is called
   std::size_t kept = 0;                  // where it lies in what is kept of a record
   std::optional<std::size_t> seen = {};  // where it stands in the sheet; nothing: it is not there any more
+};
+
+// What a column can be chosen from, found by name and by what is stored.
+struct ChoiceList {
+  std::vector<CopyList::Entry> entries;
+  std::unordered_multimap<std::string, std::size_t> byName;
+  std::unordered_multimap<std::string, std::size_t> loosely;
+  std::unordered_map<std::string, std::size_t> byStored;
+
+  void add(CopyList::Entry entry) {
+    byName.emplace(entry.called, entries.size());
+    loosely.emplace(looseText(entry.called), entries.size());
+    byStored.emplace(canonicalText(entry.stored), entries.size());
+    entries.push_back(std::move(entry));
+  }
 };
 
 class CopyReader {
@@ -174,8 +190,10 @@ class CopyReader {
   }
 
   Status readLists() {
-    const bool any = std::any_of(known_.begin(), known_.end(), [](const Known& k) { return k.list.has_value(); });
-    if (!any) return {};
+    for (const Known& known : known_) {
+      if (known.list) lists_[*known.list];
+    }
+    if (lists_.empty()) return {};
     ITERANDUM_ASSIGN(const auto source, sheetCalled(kCopyLists));
     FileLine line;
     while (true) {
@@ -185,7 +203,7 @@ class CopyReader {
         const std::size_t at = known.list ? 2 * *known.list : line.cells.size();
         if (at + 1 >= line.cells.size() || line.cells[at + 1].kind == FileCell::Kind::None) continue;
         ITERANDUM_ASSIGN(Value stored, valueOf(line, at + 1));
-        lists_[*known.list].push_back({cellText(line.cells[at]), comparableForm(*known.column, stored)});
+        lists_[*known.list].add({cellText(line.cells[at]), comparableForm(*known.column, stored)});
       }
     }
   }
@@ -255,11 +273,11 @@ class CopyReader {
         return fail(ErrorKind::Cancelled, "it was stopped");
     }
     // Of rows that name one record none can be told to be the right one.
-    std::erase_if(out_.changed, [&](const ReturnedRecord& record) {
-      return std::any_of(out_.rows.begin(), out_.rows.end(), [&](const LineOutcome& row) {
-        return row.line == record.row && row.kind == LineOutcome::Kind::Twice;
-      });
-    });
+    std::unordered_set<std::uint64_t> twice;
+    for (const LineOutcome& row : out_.rows) {
+      if (row.kind == LineOutcome::Kind::Twice) twice.insert(row.line);
+    }
+    std::erase_if(out_.changed, [&](const ReturnedRecord& record) { return twice.contains(record.row); });
     return {};
   }
 
@@ -353,13 +371,14 @@ class CopyReader {
     return std::optional(std::move(value));
   }
 
-  Result<std::optional<Value>> chosen(const Known& known, const std::string& text, const Value& from) {
-    const std::vector<CopyList::Entry>& list = lists_[*known.list];
-    const auto asHandedOut = std::find_if(list.begin(), list.end(), [&](const CopyList::Entry& entry) {
-      return !from.isNull() && sameValue(entry.stored, from);
-    });
-    if (text == (asHandedOut == list.end() ? canonicalText(from) : asHandedOut->called) && !from.isNull())
-      return std::optional<Value>();
+  Result<std::optional<Value>> chosen(const Known& known, const std::string& text, const Value& from) const {
+    const ChoiceList& list = lists_.at(*known.list);
+    if (!from.isNull()) {
+      const auto asHandedOut = list.byStored.find(canonicalText(from));
+      const std::string& was =
+          asHandedOut == list.byStored.end() ? canonicalText(from) : list.entries[asHandedOut->second].called;
+      if (text == was) return std::optional<Value>();
+    }
     const CopyList::Entry* meant = entryCalled(list, text);
     if (meant != nullptr) {
       if (!from.isNull() && sameValue(meant->stored, from)) return std::optional<Value>();
@@ -370,21 +389,13 @@ class CopyReader {
   }
 
   // By how it is called, else by that but for capitals and blanks, else by what is stored; null: none, or several.
-  static const CopyList::Entry* entryCalled(const std::vector<CopyList::Entry>& list, const std::string& text) {
-    const auto only = [&](const auto& fits) -> const CopyList::Entry* {
-      const CopyList::Entry* found = nullptr;
-      for (const CopyList::Entry& entry : list) {
-        if (!fits(entry)) continue;
-        if (found != nullptr) return nullptr;
-        found = &entry;
-      }
-      return found;
-    };
-    if (const auto* found = only([&](const CopyList::Entry& e) { return e.called == text; })) return found;
-    const std::string plain = lowerCase(tidied(text));
-    if (const auto* found = only([&](const CopyList::Entry& e) { return lowerCase(tidied(e.called)) == plain; }))
-      return found;
-    return only([&](const CopyList::Entry& e) { return canonicalText(e.stored) == trimmed(text); });
+  static const CopyList::Entry* entryCalled(const ChoiceList& list, const std::string& text) {
+    for (const auto& [names, said] : {std::pair(&list.byName, text), std::pair(&list.loosely, looseText(text))}) {
+      const auto [first, end] = names->equal_range(said);
+      if (first != end && std::next(first) == end) return &list.entries[first->second];
+    }
+    const auto stored = list.byStored.find(trimmed(text));
+    return stored == list.byStored.end() ? nullptr : &list.entries[stored->second];
   }
 
   const Catalogue& catalogue_;
@@ -393,7 +404,7 @@ class CopyReader {
   ReturnedCopy out_;
   std::vector<Known> known_;  // Key and Open, in the order of what is kept of a record
   std::unordered_map<ValueTuple, Kept, TupleHash, TupleSame> records_;
-  std::map<std::size_t, std::vector<CopyList::Entry>> lists_;
+  std::map<std::size_t, ChoiceList> lists_;
 };
 
 }  // namespace

@@ -6,33 +6,13 @@
 
 #include "core/base/names.h"
 #include "core/review/groups.h"
+#include "core/value/html_text.h"
 #include "core/value/visible_text.h"
 
 namespace iterandum {
 namespace {
 
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : visibleText(text)) {
-    switch (c) {
-      case '&':
-        out += "&amp;";
-        break;
-      case '<':
-        out += "&lt;";
-        break;
-      case '>':
-        out += "&gt;";
-        break;
-      case '"':
-        out += "&quot;";
-        break;
-      default:
-        out += c;
-    }
-  }
-  return out;
-}
+std::string escaped(const std::string& text) { return htmlText(visibleText(text)); }
 
 std::string opening(const std::string& title) {
   return "<!DOCTYPE html>\n<html>\n<head>\n<meta charset=\"utf-8\">\n<title>" + escaped(title) +
