@@ -38,9 +38,10 @@ std::vector<std::string> linesShown(const FileCorrections& corrections, const ch
 FileSlip::FileSlip(SheetModel& model, QWidget* parent) : SideSlip(parent), model_(model) { build(); }
 
 void FileSlip::build() {
-  const auto [layout, title, subtitle] = buildPanelHead(this);
+  const auto [panel, title, subtitle] = buildPanelHead(this);
   title->setText(tr("Corrections from a file"));
   subtitle_ = subtitle;
+  QVBoxLayout* layout = addScrolled(panel);
   QGridLayout* grid = newFields();
   sheet_ = addChoice(grid, tr("Sheet"), "fileSheet", {tr("the first with a header")});
   match_ = addChoice(grid, tr("Named by"), "fileMatch", {});
@@ -61,7 +62,7 @@ void FileSlip::build() {
   layout->addWidget(words_);
   lines_ = newList("fileLines", tr("Lines that cannot be staged, and what would change"));
   layout->addWidget(lines_, 1);
-  const PanelFoot foot = buildPanelFoot(this, layout, tr("Stage"), "fileStage");
+  const PanelFoot foot = buildPanelFoot(this, panel, tr("Stage"), "fileStage");
   stage_ = foot.stage;
   stage_->setEnabled(false);
   connect(stage_, &QPushButton::clicked, this, &FileSlip::finish);

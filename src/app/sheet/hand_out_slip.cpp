@@ -12,9 +12,10 @@
 namespace iterandum {
 
 HandOutSlip::HandOutSlip(SheetModel& model, QWidget* parent) : SideSlip(parent), model_(model) {
-  const auto [layout, title, subtitle] = buildPanelHead(this);
+  const auto [panel, title, subtitle] = buildPanelHead(this);
   title->setText(tr("A working copy"));
   subtitle_ = subtitle;
+  QVBoxLayout* layout = addScrolled(panel);
   layout->addSpacing(6);
   auto* heading = new QLabel(tr("What may be changed in it:"), this);
   heading->setFont(plain(0.92));
@@ -25,7 +26,7 @@ HandOutSlip::HandOutSlip(SheetModel& model, QWidget* parent) : SideSlip(parent),
   words_ = newWords("copyWords");
   words_->setFont(plain(0.92));
   layout->addWidget(words_);
-  const PanelFoot foot = buildPanelFoot(this, layout, tr("Write the file…"), "copyWrite");
+  const PanelFoot foot = buildPanelFoot(this, panel, tr("Write the file…"), "copyWrite");
   write_ = foot.stage;
   write_->setToolTip(tr("A spreadsheet for people who do not get at the database (Ctrl+Enter)"));
   connect(write_, &QPushButton::clicked, this, [this] { finish(); });

@@ -96,9 +96,10 @@ PrintSlip::PrintSlip(SheetModel& model, PrintPreview& preview, QWidget* parent)
 }
 
 void PrintSlip::build() {
-  const auto [layout, title, subtitle] = buildPanelHead(this);
+  const auto [panel, title, subtitle] = buildPanelHead(this);
   title->setText(tr("On paper"));
   subtitle_ = subtitle;
+  QVBoxLayout* layout = addScrolled(panel);
   QGridLayout* grid = newFields();
   kept_ = addChoice(grid, tr("Kept form"), "printKept", {});
   // One that was chosen is shown; afterwards it can be changed.
@@ -139,8 +140,8 @@ void PrintSlip::build() {
   printer_ = new QPushButton(tr("To a printer…"), this);
   printer_->setObjectName("printToPrinter");
   connect(printer_, &QPushButton::clicked, this, &PrintSlip::printerAsked);
-  layout->addWidget(printer_);
-  const PanelFoot foot = buildPanelFoot(this, layout, tr("Write a PDF…"), "printWrite");
+  panel->addWidget(printer_);
+  const PanelFoot foot = buildPanelFoot(this, panel, tr("Write a PDF…"), "printWrite");
   write_ = foot.stage;
   write_->setToolTip(tr("All pages, whole or not at all (Ctrl+Enter)"));
   connect(write_, &QPushButton::clicked, this, [this] { finish(); });

@@ -16,9 +16,10 @@
 namespace iterandum {
 
 ReturnSlip::ReturnSlip(Desk& desk, QWidget* parent) : SideSlip(parent), desk_(desk) {
-  const auto [layout, title, subtitle] = buildPanelHead(this);
+  const auto [panel, title, subtitle] = buildPanelHead(this);
   title->setText(tr("Working copies come back"));
   subtitle_ = subtitle;
+  QVBoxLayout* layout = addScrolled(panel);
   QGridLayout* grid = newFields();
   word_ = addChoice(grid, tr("Where two disagree"), "copyWord", {tr("leave the cell alone")});
   layout->addSpacing(6);
@@ -28,7 +29,7 @@ ReturnSlip::ReturnSlip(Desk& desk, QWidget* parent) : SideSlip(parent), desk_(de
   layout->addWidget(words_);
   lines_ = newList("returnLines", tr("Where they disagree, rows that cannot be brought back, and what would change"));
   layout->addWidget(lines_, 1);
-  const PanelFoot foot = buildPanelFoot(this, layout, tr("Stage"), "returnStage");
+  const PanelFoot foot = buildPanelFoot(this, panel, tr("Stage"), "returnStage");
   stage_ = foot.stage;
   stage_->setEnabled(false);
   connect(stage_, &QPushButton::clicked, this, [this] { finish(); });

@@ -6,6 +6,7 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QListWidget>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 #include "app/style/marks.h"
@@ -23,6 +24,23 @@ void SideSlip::keyPressEvent(QKeyEvent* event) {
   if (isStagingKey(*event)) return finish();
   if (event->key() == Qt::Key_Escape) return emit leaveAsked();
   QWidget::keyPressEvent(event);
+}
+
+QVBoxLayout* SideSlip::addScrolled(QVBoxLayout* layout) {
+  auto* scroll = new QScrollArea(this);
+  scroll->setFrameShape(QFrame::NoFrame);
+  scroll->setWidgetResizable(true);
+  scroll->setFocusPolicy(Qt::NoFocus);
+  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* all = new QWidget(scroll);
+  all->setObjectName("page");
+  all->setAttribute(Qt::WA_StyledBackground);
+  auto* out = new QVBoxLayout(all);
+  out->setContentsMargins(0, 0, 4, 0);
+  out->setSpacing(layout->spacing());
+  scroll->setWidget(all);
+  layout->addWidget(scroll, 1);
+  return out;
 }
 
 QGridLayout* SideSlip::newFields() {

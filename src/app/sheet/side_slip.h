@@ -32,6 +32,8 @@ class SideSlip : public QWidget {
   // Something was chosen.
   virtual void look() = 0;
 
+  // Where what the slip shows goes, which is scrolled where there is not room for all of it; the button stays below.
+  [[nodiscard]] QVBoxLayout* addScrolled(QVBoxLayout* layout);
   // The fields' place; labels left, fields right.
   [[nodiscard]] static QGridLayout* newFields();
   void addField(QGridLayout* grid, const QString& label, QWidget* field);
