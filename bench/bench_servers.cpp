@@ -36,7 +36,7 @@ class Bench {
     connectHand(postgreSql_ ? "postgres" : "mysql")->run(std::string("CREATE DATABASE ") + kDatabase);
     hand_ = connectHand(kDatabase);
     fill();
-    open(parts_.port);
+    open(parts_.hosts[0].port);
   }
 
   // `only`: edits, additions, reviews or line; empty: all.
@@ -55,7 +55,7 @@ class Bench {
       if (wanted("reviews")) reviewing(n);
     }
     if (!wanted("line")) return;
-    const unsigned port = static_cast<unsigned>(std::stoul(parts_.port));
+    const unsigned port = static_cast<unsigned>(std::stoul(parts_.hosts[0].port));
     std::printf("\n| with 5 ms more for each round trip | ours, ms | round trips |\n|---|---:|---:|\n");
     for (const std::size_t n : {100U, 1000U, 10000U, 100000U}) slow(n, port);
     std::ifstream status("/proc/self/status");
@@ -70,10 +70,11 @@ class Bench {
  private:
   [[nodiscard]] std::unique_ptr<bench::HandServer> connectHand(const std::string& database) const {
     if (postgreSql_) {
-      return bench::handPostgreSql("postgresql://" + parts_.user + "@" + parts_.host + ":" + parts_.port + "/" +
-                                   database);
+      return bench::handPostgreSql("postgresql://" + parts_.user + "@" + parts_.hosts[0].name + ":" +
+                                   parts_.hosts[0].port + "/" + database);
     }
-    return bench::handMariaDb(parts_.host, static_cast<unsigned>(std::stoul(parts_.port)), parts_.user, database);
+    return bench::handMariaDb(parts_.hosts[0].name, static_cast<unsigned>(std::stoul(parts_.hosts[0].port)),
+                              parts_.user, database);
   }
 
   void open(const std::string& port) {

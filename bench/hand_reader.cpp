@@ -105,8 +105,8 @@ class PostgreSqlReader : public HandReader {
 class MariaDbReader : public HandReader {
  public:
   explicit MariaDbReader(const iterandum::ServerAddress& address) : c_(mysql_init(nullptr)) {
-    if (mysql_real_connect(c_, address.host.c_str(), address.user.c_str(), nullptr, address.database.c_str(),
-                           static_cast<unsigned>(std::stoul(address.port)), nullptr, 0) == nullptr) {
+    if (mysql_real_connect(c_, address.hosts[0].name.c_str(), address.user.c_str(), nullptr, address.database.c_str(),
+                           static_cast<unsigned>(std::stoul(address.hosts[0].port)), nullptr, 0) == nullptr) {
       stop(mysql_error(c_));
     }
   }

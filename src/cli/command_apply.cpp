@@ -156,6 +156,7 @@ Result<Exit> apply(const Arguments& a) {
   }
   Exit exit = Exit::Done;
   if (result.afterwards) exit = appliedBut("the receipt is not where it should be: " + result.afterwards->text());
+  if (!result.notReached.empty()) exit = appliedBut(result.notReached);
   // A reader that went away has not read that they are: standard error says so.
   const Status said = writeOut(a.format == "json" ? receiptJson(*result.receipt) : appliedText(*result.receipt));
   if (!said) exit = appliedBut("that could not be written out: " + said.error().text());

@@ -4,7 +4,9 @@
 
 #include <chrono>
 #include <cstdlib>
+#include <filesystem>
 #include <fstream>
+#include <iterator>
 #include <random>
 #include <sstream>
 #include <thread>
@@ -12,12 +14,15 @@
 #include "core/apply/apply.h"
 #include "core/apply/outcome.h"
 #include "core/engines/session.h"
+#include "support/proxy.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::HasSubstr;
+using ::testing::Not;
 using namespace std::chrono_literals;
 
 // A session of ours on one of the servers.
@@ -120,17 +125,37 @@ class ClusterTest : public ::testing::Test {
   [[nodiscard]] std::string sum(const char* table) const {
     return rowsText(other->rows(std::string("SELECT count(*), sum(v) FROM ") + table));
   }
-  // Two of the three stand still, so that the first has no majority.
-  void freezeOthers() const { signalOthers(SIGSTOP); }
+  // Two of the three stand still, so that the first has no majority. A signal is only on its way when kill() returns:
+  // a thread that runs meanwhile may still agree to a commit, so each is waited for.
+  void freezeOthers() const {
+    signalOthers(SIGSTOP);
+    for (const pid_t pid : others()) {
+      EXPECT_TRUE(within(10s, [&] { return standsStill(pid); })) << pid;
+    }
+  }
   void wakeAll() const { signalOthers(SIGCONT); }
   void signalOthers(int number) const {
+    for (const pid_t pid : others()) ASSERT_EQ(0, kill(pid, number));
+  }
+  [[nodiscard]] static std::vector<pid_t> others() {
+    std::vector<pid_t> out;
     for (const char* server : {"2", "3"}) {
       std::ifstream file(std::string(std::getenv("ITERANDUM_TEST_CLUSTER_FOLDER")) + "/" + server + "/pid");
       pid_t pid = 0;
       file >> pid;
-      ASSERT_GT(pid, 0);
-      ASSERT_EQ(0, kill(pid, number));
+      EXPECT_GT(pid, 1) << server;
+      if (pid > 1) out.push_back(pid);
     }
+    return out;
+  }
+  [[nodiscard]] static bool standsStill(pid_t pid) {
+    for (const auto& thread : std::filesystem::directory_iterator("/proc/" + std::to_string(pid) + "/task")) {
+      std::ifstream file(thread.path() / "stat");
+      const std::string stat((std::istreambuf_iterator<char>(file)), std::istreambuf_iterator<char>());
+      const std::size_t name = stat.rfind(") ");
+      if (name == std::string::npos || stat[name + 2] != 'T') return false;
+    }
+    return true;
   }
 
   std::vector<std::string> servers;
@@ -312,6 +337,236 @@ TEST_F(ClusterTest, MoreThanItTakesAtOnceIsSaidByTheReview) {
   ASSERT_FALSE(edit) << findingsText(edit->review);
   EXPECT_THAT(edit.error().text(), HasSubstr("ask whoever runs it to set it to 0"));
   EXPECT_EQ("60|0", sum("slow"));
+}
+
+// --- several servers in one address
+
+class ServersInTurnTest : public ClusterTest {
+ protected:
+  [[nodiscard]] std::string database() const { return other->address().substr(other->address().rfind('/')); }
+  [[nodiscard]] static std::string host(unsigned port) { return "127.0.0.1:" + std::to_string(port); }
+  [[nodiscard]] unsigned port(std::size_t server) const {
+    return static_cast<unsigned>(std::stoul(servers[server].substr(servers[server].rfind(':') + 1)));
+  }
+  [[nodiscard]] std::string address(const std::string& hosts) const { return "mariadb://quill@" + hosts + database(); }
+  static Result<Member> open(const std::string& address) {
+    Progress progress;
+    Member out;
+    ITERANDUM_ASSIGN(out.session, openSession(address));
+    ITERANDUM_ASSIGN(out.catalogue, out.session->readCatalogue(progress));
+    return out;
+  }
+  // Which server answers.
+  static std::string nodeOf(const Member& member) {
+    Progress progress;
+    std::string out;
+    Query query;
+    query.table = member.catalogue.find({"", "whoami"});
+    query.columns = {"node"};
+    (void)member.session->select(
+        query,
+        [&out](ValueTuple&& row) {
+          out = row[0].asString();
+          return false;
+        },
+        progress);
+    return out;
+  }
+  void SetUp() override {
+    ClusterTest::SetUp();
+    if (IsSkipped()) return;
+    other->run(
+        "CREATE FUNCTION node_name() RETURNS VARCHAR(40) DETERMINISTIC RETURN @@wsrep_node_name; CREATE VIEW whoami AS "
+        "SELECT node_name() AS node");
+    ASSERT_TRUE(on(1).session && on(2).session) << "the tables are there on all";
+  }
+  void TearDown() override {
+    if (!servers.empty()) isolate(2, false);
+    ClusterTest::TearDown();
+  }
+  // Alive, and cut off from the others.
+  void isolate(std::size_t server, bool is) const {
+    auto there = openSession(servers[server]);
+    ASSERT_TRUE(there);
+    Progress progress;
+    (void)(*there)->runForProbe(
+        "SET GLOBAL wsrep_provider_options = 'gmcast.isolate=" + std::string(is ? "1" : "0") + "'", progress);
+  }
+  static void kill9(std::size_t server) {
+    std::ifstream file(std::string(std::getenv("ITERANDUM_TEST_CLUSTER_FOLDER")) + "/" + std::to_string(server + 1) +
+                       "/pid");
+    pid_t pid = 0;
+    file >> pid;
+    ASSERT_GT(pid, 1);
+    ASSERT_EQ(0, kill(pid, SIGKILL));
+  }
+  void startAgain(std::size_t server) const {
+    const std::string folder = std::getenv("ITERANDUM_TEST_CLUSTER_FOLDER");
+    const std::string command =
+        std::string(SERVERS) + " member " + folder.substr(0, folder.rfind('/')) + " " + std::to_string(server + 1);
+    ASSERT_EQ(0, std::system(command.c_str()));
+    ASSERT_TRUE(within(60s, [&] { return ready(); }));
+  }
+};
+
+TEST_F(ServersInTurnTest, TheFirstThatAnswersAndTakesPartIsTaken) {
+  const Proxy nobody(1, 0);  // nothing listens behind it
+  const auto second = open(address(host(nobody.port()) + "," + host(port(1)) + "," + host(port(0))));
+  ASSERT_TRUE(second) << second.error().text();
+  EXPECT_EQ("server2", nodeOf(*second));
+  isolate(2, true);
+  ASSERT_TRUE(within(30s, [&] {
+    auto there = open(address(host(port(2))));
+    if (!there) return false;
+    const auto read = there->values("tally");
+    return !read && read.error().kind == ErrorKind::NotServing;
+  })) << "cut off from the others it refuses";
+  const auto next = open(address(host(port(2)) + "," + host(port(0))));
+  ASSERT_TRUE(next) << next.error().text();
+  EXPECT_EQ("server1", nodeOf(*next));
+  const auto none = open(address(host(nobody.port()) + "," + host(port(2))));
+  ASSERT_FALSE(none);
+  EXPECT_THAT(none.error().text(), AllOf(HasSubstr("none of the servers can be used: " + host(nobody.port()) + ": "),
+                                         HasSubstr(host(port(2)) + ": it has lost touch with most of its cluster")));
+  isolate(2, false);
+  ASSERT_TRUE(within(60s, [&] { return ready(); }));
+  // Who is not let in is told so by the first; the others are not asked for the same.
+  const auto unknown = open("mariadb://nobody@" + host(port(1)) + "," + host(port(0)) + database());
+  ASSERT_FALSE(unknown);
+  EXPECT_THAT(unknown.error().text(), AllOf(HasSubstr("password"), Not(HasSubstr("none of the servers"))));
+}
+
+TEST_F(ServersInTurnTest, TheAnswerToTheCommitIsLostAndAnotherServerKnowsIt) {
+  Proxy line(port(1), 0);
+  line.cutAt("COMMIT", Proxy::Moment::AfterItIsDone);
+  line.refuseAfterCut();
+  auto member = open(address(host(line.port()) + "," + host(port(2))));
+  ASSERT_TRUE(member) << member.error().text();
+  // Read elsewhere: looking at records ends with the same word.
+  const auto before = on(1).values("tally");
+  ASSERT_TRUE(before) << before.error().text();
+  const auto applied = member->apply(edits("tally", *before, 1));
+  ASSERT_TRUE(line.hasCut());
+  ASSERT_TRUE(applied) << applied.error().text();
+  EXPECT_TRUE(applied->receipt.has_value());
+  EXPECT_EQ("server3", nodeOf(*member));
+  other->run("SET SESSION wsrep_sync_wait = 1");
+  EXPECT_EQ("60|60", sum("tally"));
+}
+
+// The server that was lost may be at it still: another one has no proof that it is not. And a number of a connection
+// there is somebody else's here, who is not to be sent away.
+TEST_F(ServersInTurnTest, ACommitThatNeverArrivedIsNotKnownOnAnotherServerAndNobodyElseIsEnded) {
+  Proxy line(port(1), 0);
+  line.cutAt("COMMIT", Proxy::Moment::BeforeItIsDone);
+  line.refuseAfterCut();
+  const auto number = [](OtherConnection& connection) {
+    return std::stoll(rowsText(connection.rows("SELECT CONNECTION_ID()")));
+  };
+  // The numbers on the one are brought beyond those on the other.
+  const long long there = number(*otherMariaDb(servers[2]));
+  while (number(*otherMariaDb(servers[1])) < there + 2) {
+  }
+  auto member = open(address(host(line.port()) + "," + host(port(2))));
+  ASSERT_TRUE(member) << member.error().text();
+  // Read elsewhere: looking at records ends with the same word.
+  const auto before = on(1).values("tally");
+  ASSERT_TRUE(before) << before.error().text();
+  const long long ours = std::stoll(rowsText(
+      otherMariaDb(servers[1])
+          ->rows("SELECT max(ID) FROM information_schema.PROCESSLIST WHERE DB = '" + database().substr(1) + "'")));
+  std::unique_ptr<OtherConnection> bystander;
+  while (!bystander || number(*bystander) < ours) bystander = otherMariaDb(servers[2]);
+  ASSERT_EQ(ours, number(*bystander)) << "the same number on the other server";
+  std::optional<Receipt> receipt;
+  LambdaKeeper keeper([&](const Receipt& r, ReceiptStage) {
+    receipt = r;
+    return Status();
+  });
+  const auto applied = member->apply(edits("tally", *before, 1), &keeper);
+  ASSERT_TRUE(line.hasCut());
+  ASSERT_FALSE(applied);
+  EXPECT_EQ(ErrorKind::OutcomeUnknown, applied.error().kind) << applied.error().text();
+  EXPECT_EQ(0, keeper.dropped) << "the receipt waits";
+  EXPECT_EQ(ours, number(*bystander)) << "it is still there";
+  // Asked on the server itself it is known.
+  Member later = on(1);
+  Progress progress;
+  const auto state = writtenState(*later.session, later.catalogue, *receipt, progress);
+  ASSERT_TRUE(state) << state.error().text();
+  EXPECT_EQ(WrittenState::NotWritten, *state);
+  EXPECT_EQ("60|0", sum("tally"));
+  // The session goes on, where it is.
+  const auto again = member->apply(edits("tally", *before, 1));
+  ASSERT_TRUE(again && again->receipt) << (again ? findingsText(again->review) : again.error().text());
+}
+
+// Killed, with nothing said to anybody, at each of some moments; what is said is so on those that are left, and on the
+// one that was killed once it is back.
+TEST_F(ServersInTurnTest, AServerIsKilledAnywhereInAnApplyAndWhatIsSaidIsSo) {
+  std::int64_t times = 0;
+  for (const std::uint64_t at : {std::uint64_t{40}, std::uint64_t{0}}) {
+    SCOPED_TRACE("killed at " + (at == 0 ? std::string("its answer to COMMIT") : "message " + std::to_string(at)));
+    Proxy line(port(2), at);
+    if (at == 0) line.cutAt("COMMIT", Proxy::Moment::AfterItIsDone);
+    line.refuseAfterCut();
+    line.onCut([] { kill9(2); });
+    auto member = open(address(host(line.port()) + "," + host(port(1))));
+    ASSERT_TRUE(member) << member.error().text();
+    const auto before = on(1).values("slow");
+    ASSERT_TRUE(before) << before.error().text();
+    const auto applied = member->apply(edits("slow", *before, 1));
+    ASSERT_TRUE(line.hasCut());
+    other->run("SET SESSION wsrep_sync_wait = 1");
+    ASSERT_TRUE(within(
+        30s, [&] { return rowsText(other->rows("SHOW STATUS LIKE 'wsrep_cluster_size'")) == "wsrep_cluster_size|2"; }));
+    const std::string none = "60|" + std::to_string(times * 60);
+    const std::string all = "60|" + std::to_string((times + 1) * 60);
+    const std::string now = sum("slow");
+    EXPECT_TRUE(now == none || now == all) << now << ": half of it";
+    if (applied) {
+      EXPECT_EQ(all, now);
+    } else if (applied.error().kind != ErrorKind::OutcomeUnknown) {
+      EXPECT_EQ(none, now) << applied.error().text();
+    }
+    if (now == all) ++times;
+    startAgain(2);
+    Member back = on(2);
+    std::int64_t total = 0;
+    const auto there = back.values("slow");
+    ASSERT_TRUE(there) << there.error().text();
+    for (const auto& [id, v] : *there) total += v;
+    EXPECT_EQ(now, "60|" + std::to_string(total)) << "as it is on those that stayed";
+  }
+}
+
+TEST_F(ClusterTest, AParentThatIsRemovedElsewhereMeanwhileIsMissed) {
+  other->run(
+      "CREATE TABLE species (species_id INT PRIMARY KEY, name VARCHAR(20)); INSERT INTO species VALUES (1, 'lime'), "
+      "(2, 'ash'); CREATE TABLE tree (tree_id INT PRIMARY KEY, species_id INT, FOREIGN KEY (species_id) REFERENCES "
+      "species (species_id)); INSERT INTO tree VALUES (7, 1)");
+  Member here = on(0);
+  Member there = on(1);
+  ASSERT_TRUE(within(10s, [&] {
+    Progress progress;
+    auto read = there.session->readCatalogue(progress);
+    if (read) there.catalogue = std::move(*read);
+    return there.catalogue.find({"", "tree"}) != nullptr;
+  }));
+  bool removed = false;
+  LambdaKeeper keeper([&](const Receipt&, ReceiptStage) {
+    if (!std::exchange(removed, true)) {
+      const auto gone = there.apply(TestDatabase::changes("remove species species_id=2 name:\"ash\""));
+      EXPECT_TRUE(gone && gone->receipt) << (gone ? findingsText(gone->review) : gone.error().text());
+    }
+    return Status();
+  });
+  const auto applied = here.apply(
+      TestDatabase::changes("edit tree tree_id=7 species_id:1->2\nadd tree tree_id=8 species_id=1"), &keeper);
+  ASSERT_TRUE(applied) << applied.error().text();
+  EXPECT_FALSE(applied->receipt.has_value());
+  EXPECT_THAT(findingsText(applied->review), HasSubstr("parent-missing 0 tree[7]"));
+  EXPECT_EQ("7|1", rowsText(other->rows("SELECT * FROM tree")));
 }
 
 // Each server gives out numbers of its own, with gaps.

@@ -72,7 +72,7 @@ TEST_P(ConnectingTest, TheServersCertificateIsCheckedAsTheAddressSays) {
     const std::string file = serverFile("certificates/" + authority + ".crt");
     const std::string check =
         isPostgreSql() ? "?sslmode=verify-full&sslrootcert=" + file : "?ssl-verify-server-cert=1&ssl-ca=" + file;
-    return scheme() + parts.user + "@" + host + ":" + parts.port + "/" + parts.database + check;
+    return scheme() + parts.user + "@" + host + ":" + parts.hosts[0].port + "/" + parts.database + check;
   };
   EXPECT_EQ("good TLSv1.3", opened(with("authority", "127.0.0.1")));
   const std::string stranger = opened(with("stranger", "127.0.0.1"));
@@ -85,9 +85,9 @@ TEST_P(ConnectingTest, TheServersCertificateIsCheckedAsTheAddressSays) {
 
 TEST_P(ConnectingTest, ASocketOfThisComputerIsTaken) {
   const std::string address =
-      isPostgreSql()
-          ? "postgresql://quill@/" + parts.database + "?host=" + serverFile("postgresql") + "&port=" + parts.port
-          : "mariadb://quill@localhost/" + parts.database + "?socket=" + serverFile("mariadb/socket");
+      isPostgreSql() ? "postgresql://quill@/" + parts.database + "?host=" + serverFile("postgresql") +
+                           "&port=" + parts.hosts[0].port
+                     : "mariadb://quill@localhost/" + parts.database + "?socket=" + serverFile("mariadb/socket");
   EXPECT_EQ("good ", opened(address));
 }
 
@@ -103,17 +103,18 @@ TEST_P(ConnectingTest, TheCustomaryFilesAreRead) {
     chmod(home.file(name).c_str(), 0600);
     return home.file(name);
   };
-  const std::string clerk = scheme() + "clerk@127.0.0.1:" + parts.port + "/" + parts.database;
+  const std::string clerk = scheme() + "clerk@127.0.0.1:" + parts.hosts[0].port + "/" + parts.database;
   EXPECT_THAT(opened(clerk), StartsWith("password: "));
   if (isPostgreSql()) {
     const Variable passwords("PGPASSFILE", write("passwords", "127.0.0.1:*:*:clerk:lime tree\n"));
     EXPECT_EQ("good ", opened(clerk));
-    const Variable services("PGSERVICEFILE", write("services", "[trees]\nhost=127.0.0.1\nport=" + parts.port +
+    const Variable services("PGSERVICEFILE", write("services", "[trees]\nhost=127.0.0.1\nport=" + parts.hosts[0].port +
                                                                    "\nuser=clerk\ndbname=" + parts.database + "\n"));
     EXPECT_EQ("good ", opened("postgresql:///?service=trees"));
     EXPECT_THAT(opened("postgresql:///?service=shrubs"), HasSubstr("shrubs"));
   } else {
-    write(".my.cnf", "[client]\nhost=127.0.0.1\nport=" + parts.port + "\nuser=clerk\npassword=\"lime tree\"\n");
+    write(".my.cnf",
+          "[client]\nhost=127.0.0.1\nport=" + parts.hosts[0].port + "\nuser=clerk\npassword=\"lime tree\"\n");
     {
       const Variable place("HOME", home.file(""));
       EXPECT_EQ("good ", opened(clerk));
@@ -161,7 +162,7 @@ TEST_P(ConnectingTest, ConnectingCanBeStopped) {
 }
 
 TEST_P(ConnectingTest, WhatWaitsForASilentServerCanBeStoppedAndNothingWasWritten) {
-  Proxy line(static_cast<unsigned>(std::stoul(parts.port)), 0);
+  Proxy line(static_cast<unsigned>(std::stoul(parts.hosts[0].port)), 0);
   const std::string before = db->dump();
   {
     auto session = openSession(addressBy(line.port()));

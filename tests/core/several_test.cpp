@@ -31,7 +31,9 @@ std::string through(const Proxy& proxy, const std::string& address) {
   const std::size_t to = address.find('/', from);
   return address.substr(0, from + 1) + std::to_string(proxy.port()) + address.substr(to);
 }
-unsigned portOf(const std::string& address) { return static_cast<unsigned>(std::stoul(serverAddress(address)->port)); }
+unsigned portOf(const std::string& address) {
+  return static_cast<unsigned>(std::stoul(serverAddress(address)->hosts[0].port));
+}
 
 // Opens, reads the catalogue and applies; the error's kind, or nothing when it was applied.
 std::optional<Error> applyAt(const std::string& address, const ChangeList& changes) {

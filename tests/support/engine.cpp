@@ -144,8 +144,7 @@ std::unique_ptr<MariaHandle> connectMariaDb(const std::string& server, const std
   require(parts.has_value(), "the server's address is none");
   MariaConnect how;
   how.user = parts->user;
-  how.host = parts->host;
-  how.port = static_cast<unsigned>(std::stoul(parts->port));
+  how.hosts = {{parts->hosts[0].name, static_cast<unsigned>(std::stoul(parts->hosts[0].port))}};
   how.database = database;
   Progress progress;
   auto handle = MariaHandle::open(how, progress);

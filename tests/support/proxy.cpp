@@ -65,6 +65,10 @@ void Proxy::accept() {
     if (poll(&watched, 1, kWatchMs) <= 0) continue;
     const int client = accept4(listener_, nullptr, nullptr, SOCK_CLOEXEC);
     if (client < 0) continue;
+    if (cut_ && refuse_) {
+      cutNow(client);
+      continue;
+    }
     relays_.emplace_back([this, client, first] { relay(client, first); });
     first = false;
   }
@@ -108,6 +112,7 @@ void Proxy::relay(int client, bool first) {
                        (holdsWord && moment_ == Moment::BeforeItIsDone) || (wordPassed && i == 1);
       wordPassed = wordPassed || holdsWord;
       if (count <= 0 || cut) {
+        if (cut && !cut_ && happens_) happens_();
         cut_ = cut_ || cut;
         cutNow(client);
         cutNow(server);

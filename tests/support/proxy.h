@@ -4,6 +4,7 @@
 #include <atomic>
 #include <chrono>
 #include <cstdint>
+#include <functional>
 #include <mutex>
 #include <string>
 #include <thread>
@@ -29,6 +30,11 @@ class Proxy {
     moment_ = moment;
   }
 
+  // What is done at the moment of the cut, before the client can know of it. To be called before anybody connects.
+  void onCut(std::function<void()> happens) { happens_ = std::move(happens); }
+  // Nobody is let through any more after the cut.
+  void refuseAfterCut() { refuse_ = true; }
+
   // From now on nothing is passed on any more, and nobody is told: the other side has stopped answering.
   void fallSilent() { silent_ = true; }
 
@@ -48,6 +54,8 @@ class Proxy {
   std::chrono::milliseconds delay_;
   std::string word_;
   Moment moment_ = Moment::BeforeItIsDone;
+  std::function<void()> happens_;
+  std::atomic<bool> refuse_{false};
   std::atomic<std::uint64_t> roundTrips_{0};
   int listener_ = -1;
   unsigned port_ = 0;

@@ -165,10 +165,11 @@ std::string TestDatabase::review(const std::string& lines, bool rehearse) {
 
 std::string TestDatabase::runInPlainClient(const std::string& script) const {
   std::string client = "sqlite3 '" + path_ + "'";
-  if (const auto parts = serverAddress(address()); parts && !parts->port.empty() && isServerAddress(address())) {
-    client = address().rfind("postgresql:", 0) == 0
-                 ? "psql -X -q '" + address() + "'"
-                 : "mariadb --no-defaults -u" + parts->user + " -h127.0.0.1 -P" + parts->port + " " + parts->database;
+  if (const auto parts = serverAddress(address());
+      parts && !parts->hosts[0].port.empty() && isServerAddress(address())) {
+    client = address().rfind("postgresql:", 0) == 0 ? "psql -X -q '" + address() + "'"
+                                                    : "mariadb --no-defaults -u" + parts->user + " -h127.0.0.1 -P" +
+                                                          parts->hosts[0].port + " " + parts->database;
   }
   std::ofstream(file("script.sql")) << script;
   const int status = std::system((client + " < '" + file("script.sql") + "' > '" + file("said") + "' 2>&1").c_str());

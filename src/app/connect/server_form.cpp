@@ -67,7 +67,7 @@ ServerForm::ServerForm(QWidget* parent) : QWidget(parent) {
   tls_ = new QComboBox(this);
   authority_ = line();
   seconds_ = line();
-  host_->setPlaceholderText(tr("localhost, or a socket"));
+  host_->setPlaceholderText(tr("localhost, a socket, or one:5432, two:5432"));
   port_->setValidator(new QIntValidator(1, 65535, port_));
   password_->setEchoMode(QLineEdit::Password);
   authority_->setPlaceholderText(tr("file of those to trust"));
@@ -138,6 +138,29 @@ void ServerForm::setParameter(const QString& name, const QString& value) {
   }
 }
 
+namespace {
+
+QString hostAndPort(const QString& host, const QString& port) {
+  const QString name = host.contains(QLatin1Char(':')) ? QLatin1Char('[') + host + QLatin1Char(']') : encoded(host);
+  return port.isEmpty() ? name : name + QLatin1Char(':') + port;
+}
+
+// One host, or several with commas between them, each with a port of its own where one stands beside it.
+QString hostsInAddress(const QString& typed, const QString& port) {
+  if (!typed.contains(QLatin1Char(','))) return hostAndPort(typed, port);
+  static const QRegularExpression kWithPort(QStringLiteral("^(\\[[^\\]]*\\]|[^:]*):(\\d+)$"));
+  QStringList out;
+  for (const QString& part : typed.split(QLatin1Char(','))) {
+    const auto split = kWithPort.match(part.trimmed());
+    QString name = split.hasMatch() ? split.captured(1) : part.trimmed();
+    if (name.startsWith(QLatin1Char('[')) && name.endsWith(QLatin1Char(']'))) name = name.mid(1, name.size() - 2);
+    out << hostAndPort(name, split.hasMatch() ? split.captured(2) : port);
+  }
+  return out.join(QLatin1Char(','));
+}
+
+}  // namespace
+
 bool ServerForm::setAddress(const QString& address) {
   if (!isServerAddress(address.toStdString())) return false;
   const auto parts = serverAddress(address.toStdString());
@@ -149,8 +172,14 @@ bool ServerForm::setAddress(const QString& address) {
   for (QLineEdit* field : {host_, port_, database_, user_, authority_, seconds_}) field->clear();
   tls_->setCurrentIndex(0);
   others_.clear();
-  host_->setText(toQ(parts->host));
-  port_->setText(toQ(parts->port));
+  if (parts->hosts.size() == 1) {
+    host_->setText(toQ(parts->hosts[0].name));
+    port_->setText(toQ(parts->hosts[0].port));
+  } else {
+    QStringList several;
+    for (const ServerHost& host : parts->hosts) several << hostAndPort(toQ(host.name), toQ(host.port));
+    host_->setText(several.join(QStringLiteral(", ")));
+  }
   database_->setText(toQ(parts->database));
   user_->setText(toQ(parts->user));
   for (const auto& [name, value] : parts->parameters) setParameter(toQ(name), toQ(value));
@@ -180,8 +209,7 @@ QString ServerForm::address() const {
   parameters << others_;
   QString out = postgreSql ? QStringLiteral("postgresql://") : QStringLiteral("mariadb://");
   if (!user_->text().isEmpty()) out += encoded(user_->text()) + QLatin1Char('@');
-  out += host.contains(QLatin1Char(':')) ? QLatin1Char('[') + host + QLatin1Char(']') : encoded(host);
-  if (!port_->text().isEmpty()) out += QLatin1Char(':') + port_->text();
+  out += hostsInAddress(host, port_->text());
   out += QLatin1Char('/') + encoded(database_->text());
   return parameters.isEmpty() ? out : out + QLatin1Char('?') + parameters.join(QLatin1Char('&'));
 }

@@ -293,6 +293,7 @@ QString SheetModel::notEditable(int row, int c) const {
 Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value, const QString& what,
                                const QString& othersSaid) {
   std::vector<CellEdit> edits;
+  bool overOthers = false;
   for (const QModelIndex& i : cells) {
     QString reason = notEditable(i.row(), i.column());
     const auto record = owner(i.row(), i.column());
@@ -306,15 +307,22 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
     ITERANDUM_ASSIGN(Value stored, storedForm(column(i.column()), value));
     const CellState state = cell(i.row(), i.column());
     if (sameValue(state.effective(), stored) && !state.setByDatabase && state.typedWrong.isEmpty()) continue;
-    edits.push_back(
-        {*record, column(i.column()).name, state.staged ? state.staged->from : state.stored, std::move(stored)});
+    const bool over = writesOverOthers_ && state.somebodyElse;
+    overOthers = overOthers || over;
+    edits.push_back({*record, column(i.column()).name, state.staged && !over ? state.staged->from : state.stored,
+                     std::move(stored)});
     forgetWrong(i);
   }
   if (edits.empty()) return {};
   QString where = tr("%n record(s)", "", static_cast<int>(edits.size()));
   if (edits.size() == 1) where = ownerTitle(cells.front().row(), cells.front().column());
   if (!othersSaid.isEmpty()) where += tr(" (%1)").arg(othersSaid);
-  desk_.staged().stageEdits(tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where), edits);
+  const QString title = tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where);
+  if (overOthers) {
+    desk_.staged().stageOver(title, edits);
+  } else {
+    desk_.staged().stageEdits(title, edits);
+  }
   if (edits.size() == 1) {
     if (const auto* house = houseBroken(cells.front().row()); house != nullptr) emit said(house->words);
   }

@@ -108,6 +108,8 @@ class SheetModel : public QAbstractTableModel {
   // The house rule that the record would break, or that would warn, with this value in the cell; empty: none that is
   // about the record alone.
   [[nodiscard]] QString wouldBreak(int row, int column, const Value& value) const;
+  // What is staged in a cell that somebody else changed meanwhile is meant for what they wrote: it was read.
+  void setWritesOverOthers(bool writes) { writesOverOthers_ = writes; }
   // Takes typed text for one cell: stages it, or keeps it beside the cell with the reason.
   bool stageText(const QModelIndex& cell, const QString& text, const QString& othersSaid = {});
   // Remembers text that does not fit, so that it is not lost.
@@ -168,6 +170,7 @@ class SheetModel : public QAbstractTableModel {
   std::vector<ColumnPath> paths_;
   std::vector<const Column*> described_;
   HeldByAll heldByAll_;
+  bool writesOverOthers_ = false;
   std::vector<std::uint64_t> addedIds_;
   QHash<QString, std::pair<QString, QString>> wrong_;
 };

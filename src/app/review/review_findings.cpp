@@ -104,6 +104,23 @@ void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std:
       desk_.staged().putBackCells(tr("Take theirs in %n record(s)", "", static_cast<int>(mine.size())), mine);
     });
   } else {
+    const auto every = [&](WayOut way) {
+      return std::all_of(findings.begin(), findings.end(), [&](const Finding* f) {
+        const auto ways = waysOut(*f, changes_[f->change], desk_.catalogue());
+        return std::find(ways.begin(), ways.end(), way) != ways.end();
+      });
+    };
+    std::vector<Finding> those;
+    for (const Finding* f : findings) those.push_back(*f);
+    if (every(WayOut::NoValue)) {
+      button("noValueInAll", tr("No value in all"), [this, those] { clearAll(those); });
+    }
+    if (every(WayOut::LetGo)) {
+      button("letAllGo", tr("Let all point at nothing"), [this, those] { letGo(pointersTo(those)); });
+    }
+    if (every(WayOut::RemoveReferring)) {
+      button("removeAllReferring", tr("Remove those too"), [this, those] { removeReferring(pointersTo(those)); });
+    }
     button("putAllOfThemBack", tr("Put all of them back"), [this, refs] {
       desk_.staged().putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs);
     });
@@ -121,6 +138,7 @@ void ReviewPage::addFinding(const Finding& f) {
       markPixmap(f.blocks ? Mark::Query : Mark::Changed, f.blocks ? roles().query : roles().soft, devicePixelRatioF()));
   layout->addWidget(mark, 0, Qt::AlignTop);
   auto* words = new QVBoxLayout;
+  words->setObjectName(QStringLiteral("findingWords"));
   auto* name =
       new QLabel(f.kind == FindingKind::CellChanged ? tr("%1 was changed by somebody else").arg(recordName(f.change))
                                                     : recordName(f.change));
@@ -148,7 +166,6 @@ void ReviewPage::addFinding(const Finding& f) {
   layout->addLayout(words, 1);
   // Two beside each other, so that many findings are seen at a time.
   auto* ways = new QGridLayout;
-  const RecordRef ref = refs_[f.change];
   const auto button = [&](const QString& text, auto action) {
     auto* b = new QPushButton(text);
     b->setAccessibleName(text + QStringLiteral(": ") + recordName(f.change));
@@ -156,17 +173,13 @@ void ReviewPage::addFinding(const Finding& f) {
     connect(b, &QPushButton::clicked, this, action, Qt::QueuedConnection);
     ways->addWidget(b, ways->count() / 2, ways->count() % 2);
   };
-  if (conflict && f.to) {
-    const CellEdit cell{ref, f.column, *f.now, *f.to};
-    button(tr("Keep mine"),
-           [this, cell] { desk_.staged().keepMine(tr("Keep mine in %1").arg(toQ(cell.column)), {cell}); });
-    button(tr("Take theirs"),
-           [this, cell] { desk_.staged().putBackCells(tr("Take theirs in %1").arg(toQ(cell.column)), {cell}); });
+  const RecordRef ref = refs_[f.change];
+  const auto all = waysOut(f, changes_[f.change], desk_.catalogue());
+  for (const WayOut way : all) {
+    if (way != WayOut::PutBack) button(wayInWords(way, f), [this, way, f, box] { takeWay(way, f, box); });
   }
   button(tr("Go there"), [this, ref, column = f.column] { emit recordAsked(ref, column); });
-  if (f.blocks)
-    button(tr("Put back"),
-           [this, ref, name = recordName(f.change)] { desk_.staged().putBack(tr("Put back %1").arg(name), {ref}); });
+  if (f.blocks) button(tr("Put back"), [this, f, box] { takeWay(WayOut::PutBack, f, box); });
   ways->setRowStretch(ways->rowCount(), 1);
   layout->addLayout(ways);
   detail_->addWidget(box);

@@ -48,7 +48,9 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
       }
     }
     if (cells.isEmpty())
-      cells = QStringLiteral("<i style='color:%1'>%2</i>").arg(css(r.faint), tr("all set by the database"));
+      cells = QStringLiteral("<i style='color:%1'>%2</i>")
+                  .arg(css(r.faint),
+                       group.action == Action::Remove ? tr("whatever it holds") : tr("all set by the database"));
     const QString name =
         QStringLiteral("<a href='%1' style='color:%2'>%3</a>")
             .arg(QString::number(group.changes[i]), css(r.ink), recordName(group.changes[i]).toHtmlEscaped());

@@ -12,6 +12,7 @@
 #include <QVBoxLayout>
 
 #include "app/records/sheet_model.h"
+#include "app/review/finding_editor.h"
 #include "app/session/paper_file.h"
 #include "app/style/marks.h"
 #include "app/style/roles.h"
@@ -108,11 +109,13 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   connect(groupList_, &QListWidget::itemActivated, this, [this] { goToFirst(); });
   connect(groupList_, &QListWidget::currentRowChanged, this, [this] { showGroup(); });
   connect(&desk_.names(), &ReferenceNames::named, this, [this] {
-    if (isVisible()) showGroups();
+    // Where somebody types, nothing is built anew under their hands.
+    if (isVisible() && scroll_->findChild<FindingEditor*>() == nullptr) showGroups();
   });
   watchApplying();
   const auto lookAgain = [this] {
     stale_ = true;
+    ++generation_;
     // What the part was taken from is another thing now.
     if (part_.has_value() && !desk_.applying().running()) {
       part_.reset();
@@ -149,6 +152,10 @@ void ReviewPage::proposeTitle() {
   title_->setToolTip(proposedTitle_.isEmpty()
                          ? QString()
                          : tr("Say why; it goes on the receipt. Left empty, it says: %1").arg(proposedTitle_));
+}
+
+void ReviewPage::proposeTitle(const QString& title) {
+  if (title_->text().trimmed().isEmpty()) title_->setText(title);
 }
 
 void ReviewPage::focusTitle() {
@@ -434,6 +441,11 @@ bool ReviewPage::inGroup(const ChangeGroup& g, std::uint32_t change, const std::
 }
 
 void ReviewPage::clearDetail() {
+  // What is shown may be what asked for something else to be shown.
+  if (QWidget* before = scroll_->takeWidget()) {
+    before->hide();
+    before->deleteLater();
+  }
   auto* body = new QWidget(scroll_);
   body->setObjectName("page");
   detail_ = new QVBoxLayout(body);

@@ -8,9 +8,11 @@
 #include "app/session/desk.h"
 #include "core/changes/part_of_changes.h"
 #include "core/review/groups.h"
+#include "core/review/ways_out.h"
 
 class QButtonGroup;
 class QCheckBox;
+class QFrame;
 class QLabel;
 class QLineEdit;
 class QListWidget;
@@ -19,6 +21,8 @@ class QScrollArea;
 class QVBoxLayout;
 
 namespace iterandum {
+
+struct HangingRecords;
 
 class ReviewPage : public QWidget {
   Q_OBJECT
@@ -45,6 +49,8 @@ class ReviewPage : public QWidget {
   // 0: records, 1: statements, 2: what the database will do by itself.
   void showView(int view);
   void focusTitle();
+  // The title that a change file brings along, where none is typed.
+  void proposeTitle(const QString& title);
   [[nodiscard]] bool hasGroup() const { return currentGroup() >= 0; }
   // To the first record of the chosen group in its sheet: one that needs a look before the others.
   void goToFirst();
@@ -63,6 +69,8 @@ class ReviewPage : public QWidget {
   void recordAsked(const RecordRef& record, const std::string& column);
   // The records of a table that the last review found something in.
   void findingsAsked(const TableName& table);
+  // Records of a table with these values are to be shown in a sheet.
+  void recordsAsked(const TableName& table, const NamedValues& values);
   void menuAsked(const QPoint& where);
   void told(const QString& message);  // what is to be known, where nothing is amiss
 
@@ -107,6 +115,19 @@ class ReviewPage : public QWidget {
   void addProblem(const QString& text);
   void addFindings(const ChangeGroup& group);
   void addFinding(const Finding& finding);
+  // --- ways out ---
+  [[nodiscard]] static QString wayInWords(WayOut way, const Finding& finding);
+  // `box`: where the finding is shown.
+  void takeWay(WayOut way, const Finding& finding, QFrame* box);
+  [[nodiscard]] CellEdit wantedCell(const Finding& finding, Value to) const;
+  void correctHere(const Finding& finding, QFrame* box);
+  void addParent(const Finding& finding);
+  void clearAll(const std::vector<Finding>& findings);
+  [[nodiscard]] static std::vector<const Finding*> pointersTo(const std::vector<Finding>& findings);
+  [[nodiscard]] std::vector<ReferringRecords> referringTo(const std::vector<const Finding*>& findings) const;
+  void letGo(const std::vector<const Finding*>& findings);
+  void removeReferring(const std::vector<const Finding*>& findings);
+  void stageHanging(const Table& table, const std::vector<ValueTuple>& own, const std::vector<HangingRecords>& found);
   void addAllOf(const ChangeGroup& group, FindingKind kind, const std::vector<const Finding*>& findings);
   [[nodiscard]] static QString kindInWords(FindingKind kind, int n);
   void addRecords(const ChangeGroup& group);
@@ -132,6 +153,7 @@ class ReviewPage : public QWidget {
   QString problem_;
   QString proposedTitle_;
   bool stale_ = true;
+  std::uint64_t generation_ = 0;  // of what is staged: what is read for one is not staged upon another
   int view_ = 0;
   std::shared_ptr<Progress> progress_;
   QLabel* heading_;

@@ -94,6 +94,7 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::
            "", static_cast<int>(result.receipt->appliedCount()))
             .arg(momentInWords(result.receipt->appliedAt), toQ(result.afterwards->text()));
   }
+  if (!result.notReached.empty()) message += tr(" Note: %1.").arg(toQ(result.notReached));
   emit written();
   desk_.marks().markApplied(*result.receipt, desk_.catalogue());
   if (!outcome->copy.empty()) {

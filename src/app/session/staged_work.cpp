@@ -119,7 +119,7 @@ bool StagedWork::isSoAlready(const CellEdit& edit) const {
   return staged ? sameValue(staged->from, edit.from) && sameValue(staged->to, edit.to) : sameValue(edit.from, edit.to);
 }
 
-void StagedWork::stageEdits(const QString& title, const std::vector<CellEdit>& edits) {
+std::vector<GesturePart> StagedWork::editParts(const std::vector<CellEdit>& edits) const {
   // One part for each table and column, of existing and of new records.
   std::map<std::tuple<TableName, std::string, bool>, GesturePart> parts;
   for (const CellEdit& e : edits) {
@@ -140,9 +140,19 @@ void StagedWork::stageEdits(const QString& title, const std::vector<CellEdit>& e
     }
     part.to.push(e.to);
   }
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  for (auto& [key, part] : parts) gesture.parts.push_back(std::move(part));
+  std::vector<GesturePart> out;
+  for (auto& [key, part] : parts) out.push_back(std::move(part));
+  return out;
+}
+
+void StagedWork::stageEdits(const QString& title, const std::vector<CellEdit>& edits) {
+  Gesture gesture{title.toStdString(), editParts(edits)};
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+void StagedWork::stageOver(const QString& title, const std::vector<CellEdit>& edits) {
+  Gesture gesture{title.toStdString(), decidedParts(GesturePart::Kind::KeepMine, edits)};
+  for (GesturePart& part : editParts(edits)) gesture.parts.push_back(std::move(part));
   if (!gesture.parts.empty()) stage(std::move(gesture));
 }
 
@@ -255,8 +265,13 @@ void StagedWork::keepMine(const QString& title, const std::vector<CellEdit>& cel
   stageDecided(GesturePart::Kind::KeepMine, title, cells);
 }
 
-// The cells of a column are one part, however many they are.
 void StagedWork::stageDecided(GesturePart::Kind kind, const QString& title, const std::vector<CellEdit>& cells) {
+  Gesture gesture{title.toStdString(), decidedParts(kind, cells)};
+  if (!gesture.parts.empty()) stage(std::move(gesture));
+}
+
+// The cells of a column are one part, however many they are.
+std::vector<GesturePart> StagedWork::decidedParts(GesturePart::Kind kind, const std::vector<CellEdit>& cells) const {
   std::map<std::pair<TableName, std::string>, GesturePart> parts;
   for (const CellEdit& cell : cells) {
     const Table* table = catalogue_->find(cell.record.table);
@@ -270,10 +285,9 @@ void StagedWork::stageDecided(GesturePart::Kind kind, const QString& title, cons
     for (std::size_t k = 0; k < part.keys.size(); ++k) part.keys[k].push(cell.record.key[k]);
     if (kind == GesturePart::Kind::KeepMine) part.from.push(cell.from);
   }
-  Gesture gesture;
-  gesture.title = title.toStdString();
-  for (auto& [column, part] : parts) gesture.parts.push_back(std::move(part));
-  if (!gesture.parts.empty()) stage(std::move(gesture));
+  std::vector<GesturePart> out;
+  for (auto& [column, part] : parts) out.push_back(std::move(part));
+  return out;
 }
 
 void StagedWork::putAllBack() {

@@ -43,6 +43,8 @@ class StagedWork : public QObject {
 
   // --- staging: one gesture each ---
   void stageEdits(const QString& title, const std::vector<CellEdit>& edits);
+  // What somebody else wrote into these cells meanwhile is known, and written over; `from`: that.
+  void stageOver(const QString& title, const std::vector<CellEdit>& edits);
   // Stages the same value in many records of one table without going over them one by one.
   void stageColumn(const QString& title, const Table& table, const std::string& column, std::vector<ValueColumn> keys,
                    ValueColumn from, ValueColumn to);
@@ -94,6 +96,8 @@ class StagedWork : public QObject {
   void stage(Gesture gesture);
   // PutBackCells or KeepMine.
   void stageDecided(GesturePart::Kind kind, const QString& title, const std::vector<CellEdit>& cells);
+  [[nodiscard]] std::vector<GesturePart> decidedParts(GesturePart::Kind kind, const std::vector<CellEdit>& cells) const;
+  [[nodiscard]] std::vector<GesturePart> editParts(const std::vector<CellEdit>& edits) const;
   [[nodiscard]] bool isSoAlready(const CellEdit& edit) const;
   // All gestures in place of what is kept: after an apply, and after one could not be kept.
   void keepAll();

@@ -12,6 +12,7 @@
 #include "app/session/desk.h"
 #include "app/sheet/sheet_page.h"
 #include "app/window/command_palette.h"
+#include "core/review/ways_out.h"
 
 class QMenu;
 class QPushButton;
@@ -19,6 +20,8 @@ class QStackedWidget;
 class QTabBar;
 
 namespace iterandum {
+
+struct AdoptedChanges;
 
 class CataloguePage;
 class Commands;
@@ -94,6 +97,8 @@ class MainWindow : public QMainWindow {
   // The cursor goes to what a gesture touched, where a sheet shows it.
   void goToChanged(const Gesture& gesture);
   // From the review to a record in its sheet, with the cell marked; coming back leads to the review again.
+  // Records that the review speaks of, in a sheet of their own.
+  void showRecordsOf(const TableName& table, const NamedValues& values);
   void goToReviewed(const RecordRef& record, const std::string& column);
   // What is being typed is taken first; false, and said, when it does not fit.
   [[nodiscard]] bool typingTaken(const QString& before);
@@ -128,6 +133,8 @@ class MainWindow : public QMainWindow {
   void forgetReference();
   void refreshSheets();
   void saveChangeFile();
+  void openChangeFile();
+  void takeChangeFile(const QString& name, const AdoptedChanges& adopted);
   void setScheme(bool dark);
 
   std::unique_ptr<SecretStore> secrets_;

@@ -126,6 +126,9 @@ void MainWindow::buildStagedCommands() {
   c.add(
       "save-change-file", tr("Save as change file"), {QKeySequence::Save}, [this] { saveChangeFile(); }, staged);
   c.add(
+      "open-change-file", tr("Open a change file"), keys(tr("Ctrl+Alt+Q")), [this] { openChangeFile(); },
+      [this] { return desk_ != nullptr && desk_->info().readOnly.empty(); });
+  c.add(
       "history", tr("History of what was applied"), keys(tr("Ctrl+H")), [this] { showHistory(); }, open);
   c.add(
       "receipt.take-back", tr("Take the chosen receipt back"), keys(tr("Ctrl+Shift+B")),

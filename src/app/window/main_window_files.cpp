@@ -8,9 +8,12 @@
 
 #include "app/history/history_page.h"
 #include "app/review/review_page.h"
+#include "app/sheet/listed_changes.h"
 #include "app/sheet/sheet_page.h"
 #include "app/window/main_window.h"
 #include "app/window/messages.h"
+#include "core/acts/adopt_changes.h"
+#include "core/changes/change_file.h"
 #include "core/files/record_writer.h"
 
 namespace iterandum {
@@ -27,6 +30,46 @@ std::string formatOf(const QString& path) {
 }
 
 }  // namespace
+
+void MainWindow::openChangeFile() {
+  const QString path = QFileDialog::getOpenFileName(this, tr("Open a change file"), QString(),
+                                                    tr("Change files (*.json);;All files (*)"));
+  if (path.isEmpty()) return;
+  say(tr("Reading %1…").arg(QFileInfo(path).fileName()), true);
+  desk_->behind().post(
+      this,
+      [path, catalogue = desk_->sharedCatalogue()](Session& session, Progress& progress) -> Result<AdoptedChanges> {
+        ITERANDUM_ASSIGN(const std::string content, contentOf(path));
+        ITERANDUM_ASSIGN(const ChangeList list, readChangeFile(content));
+        return adoptChanges(session, *catalogue, list, progress);
+      },
+      [this, name = QFileInfo(path).fileName()](Result<AdoptedChanges>&& adopted) {
+        if (!adopted) return say(tr("Nothing of %1 was staged: %2").arg(name, toQ(adopted.error().text())));
+        takeChangeFile(name, *adopted);
+      });
+}
+
+void MainWindow::takeChangeFile(const QString& name, const AdoptedChanges& adopted) {
+  std::uint64_t count = 0;
+  for (const ChangeBlock& block : adopted.changes.blocks()) count += block.rows();
+  if (count > 0 && !desk_->staged().stageChanges(tr("Changes from %1").arg(name), adopted.changes)) return;
+  QStringList words{
+      count == 0 ? tr("Nothing of %1 was staged.").arg(name)
+                 : tr("%n change(s) of %1 are staged; nothing is written yet.", "", static_cast<int>(count)).arg(name)};
+  if (!adopted.leftOut.empty()) {
+    words << tr("Left out, as it does not fit here: %n change(s), first %1.", "", static_cast<int>(adopted.leftOut.size()))
+                 .arg(toQ(adopted.leftOut.front()));
+  }
+  if (adopted.guarded > 0) {
+    words << tr("%n value(s) came without what was seen there: what is there now is taken for it.", "",
+                static_cast<int>(adopted.guarded));
+  }
+  if (count > 0) {
+    review_->proposeTitle(toQ(adopted.changes.title));
+    showReview();
+  }
+  say(words.join(QLatin1Char(' ')), adopted.leftOut.empty());
+}
 
 void MainWindow::stageFromFile() {
   SheetPage* sheet = currentSheet();

@@ -84,7 +84,7 @@ void MainWindow::openReviewMenu(const QPoint& where) {
   QMenu* menu = newMenu("groupMenu");
   commands_->fill(*menu, {"review.go", "review.records", "review.statements", "review.effects", "", "review.part",
                           "review.put-group-back", "mark.next", "", "review.title", "rehearse", "apply",
-                          "save-change-file", "print", "put-all-back"});
+                          "save-change-file", "open-change-file", "print", "put-all-back"});
   menu->popup(where);
 }
 

@@ -135,6 +135,16 @@ void MainWindow::comeBack() {
 
 // --- from the review and to the history ------------------------------------------------------------------------------
 
+void MainWindow::showRecordsOf(const TableName& name, const NamedValues& values) {
+  const Table* table = desk_->catalogue().find(name);
+  if (table == nullptr || values.empty()) return;
+  const Scope scope = scopeOf(*table, values);
+  SheetPage* opened = openScope(scope);
+  if (opened == nullptr) return;
+  way_.push_back({review_, {}, 0, opened, scope});
+  say(tr("Shift+F7 leads back to the review."), true);
+}
+
 void MainWindow::goToReviewed(const RecordRef& record, const std::string& column) {
   const Table* table = desk_->catalogue().find(record.table);
   if (table == nullptr) return;

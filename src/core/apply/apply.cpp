@@ -118,10 +118,10 @@ bool writesWhatStays(const Facts& facts) {
 // Where the connection was lost while committing, the records tell what became of it: those of the receipt, read again
 // and compared. Nothing else is proof: a number that the server knew a transaction by may be somebody else's by now.
 Status commitOrFindOut(Session& session, const Catalogue& catalogue, const Receipt& receipt, Progress& progress) {
-  Progress unstopped;
-  Status done = session.commit(unstopped);
+  Status done = session.commit(progress);
   if (done || done.error().kind != ErrorKind::OutcomeUnknown) return done;
-  const auto state = writtenState(session, catalogue, receipt, progress);
+  Progress unstopped;
+  const auto state = writtenState(session, catalogue, receipt, unstopped);
   if (!state || *state == WrittenState::NotKnown) return done;
   if (*state == WrittenState::Written) return {};
   return fail(ErrorKind::ConnectionLost, "the connection was lost while committing, and the records were read again");
@@ -189,6 +189,7 @@ class Application {
       if (progress_.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
     }
     ITERANDUM_TRY(commitOrFindOut(session_, catalogue_, receipt, progress_));
+    result.notReached = session_.notReachedByCommit();
     finish(examination, execution->effects(), result.review);
     result.receipt = std::move(receipt);
     return result;

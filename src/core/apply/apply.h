@@ -56,6 +56,7 @@ struct ApplyResult {
   std::optional<Receipt> receipt;   // applied
   Review review;                    // else: what blocked. Its script is empty.
   std::optional<Error> afterwards;  // applied, but this went wrong after it: the receipt is not where it should be
+  std::string notReached;           // applied, but not everywhere yet: a sentence without its full stop
 };
 
 // The whole of it: begins, examines, writes, keeps the receipt, commits, finds out what became of that where the answer

@@ -124,12 +124,26 @@ Result<WrittenState> writtenState(Session& session, const Catalogue& catalogue, 
     addPictures(*table, block, pictures);
   }
   Evidence evidence;
-  const auto weighOne = [&](const ValueTuple&, const Picture& picture, const std::optional<ValueTuple>& now) {
-    weigh(picture, now, evidence);
+  const auto weighAll = [&]() -> Status {
+    evidence = {};
+    for (const auto& [table, pictures] : all) {
+      ITERANDUM_TRY(lookAtAll(
+          session, *table, pictures,
+          [&](const ValueTuple&, const Picture& picture, const std::optional<ValueTuple>& now) {
+            weigh(picture, now, evidence);
+          },
+          progress));
+    }
+    return {};
   };
-  for (const auto& [table, pictures] : all) ITERANDUM_TRY(lookAtAll(session, *table, pictures, weighOne, progress));
+  ITERANDUM_TRY(weighAll());
   if (evidence.written > 0 && evidence.notWritten == 0) return WrittenState::Written;
-  if (evidence.notWritten > 0 && evidence.written == 0) return WrittenState::NotWritten;
+  // That something is not there yet is no proof: it may be on its way from another server.
+  ITERANDUM_TRY(session.catchUp(progress));
+  ITERANDUM_TRY(weighAll());
+  if (evidence.written > 0 && evidence.notWritten == 0) return WrittenState::Written;
+  const bool none = evidence.notWritten > 0 && evidence.written == 0;
+  if (none && !session.mayStillArrive()) return WrittenState::NotWritten;
   return WrittenState::NotKnown;
 }
 

@@ -1,5 +1,7 @@
 #include "core/changes/gesture_from_list.h"
 
+#include "core/changes/change_set.h"
+
 namespace iterandum {
 
 GesturePart partFor(GesturePart::Kind kind, const Table& table) {
@@ -26,12 +28,29 @@ Status canBeNamed(const Catalogue& catalogue, const ChangeList& list) {
   return {};
 }
 
-void addEdits(const ChangeBlock& block, const GesturePart& part, Gesture& gesture) {
+// The new records' labels, and what they are called where they are staged.
+using Labels = std::map<std::string, std::string, std::less<>>;
+
+ValueColumn relabelled(const ValueColumn& values, const Labels& labels) {
+  ValueColumn out;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    Value value = values.at(i);
+    if (value.kind() == Value::Kind::PendingKey) {
+      if (const auto label = labels.find(value.asString()); label != labels.end()) {
+        value = Value::pendingKey(label->second);
+      }
+    }
+    out.push(std::move(value));
+  }
+  return out;
+}
+
+void addEdits(const ChangeBlock& block, const GesturePart& part, const Labels& labels, Gesture& gesture) {
   for (const ChangeBlock::Cells& cells : block.cells) {
     GesturePart edit = part;
     edit.column = cells.column;
     if (block.action == Action::Edit) edit.from = cells.hasFrom ? cells.from : ValueColumn(block.rows(), Value());
-    edit.to = cells.to;
+    edit.to = labels.empty() ? cells.to : relabelled(cells.to, labels);
     gesture.parts.push_back(std::move(edit));
   }
 }
@@ -50,18 +69,24 @@ Result<ListedGesture> gestureFrom(const Catalogue& catalogue, const ChangeList& 
   ITERANDUM_TRY(canBeNamed(catalogue, list));
   ListedGesture out;
   std::uint64_t id = firstAddedId;
+  Labels labels;
+  for (const ChangeBlock& block : list.blocks()) {
+    if (block.action != Action::Add) continue;
+    for (std::size_t row = 0; row < block.rows(); ++row) {
+      out.added[block.changeIndex[row]] = id;
+      if (!block.labels[row].empty()) labels[block.labels[row]] = addedLabel(id);
+      ++id;
+    }
+  }
   for (const ChangeBlock& block : list.blocks()) {
     const Table& table = *catalogue.find(block.table);
     switch (block.action) {
       case Action::Add: {
         GesturePart part = partFor(GesturePart::Kind::Add, table);
-        for (const std::uint32_t change : block.changeIndex) {
-          part.addedIds.push_back(id);
-          out.added[change] = id++;
-        }
+        for (const std::uint32_t change : block.changeIndex) part.addedIds.push_back(out.added[change]);
         out.gesture.parts.push_back(part);
         part.kind = GesturePart::Kind::EditAdded;
-        addEdits(block, part, out.gesture);
+        addEdits(block, part, labels, out.gesture);
         break;
       }
       case Action::Remove: {
@@ -73,7 +98,7 @@ Result<ListedGesture> gestureFrom(const Catalogue& catalogue, const ChangeList& 
       case Action::Edit: {
         GesturePart part = partFor(GesturePart::Kind::Edit, table);
         part.keys = block.keys;
-        addEdits(block, part, out.gesture);
+        addEdits(block, part, labels, out.gesture);
         break;
       }
     }

@@ -19,8 +19,9 @@ struct ListedGesture {
   std::map<std::uint32_t, std::uint64_t> added;  // the ids of the additions, by the index of their change
 };
 
-// New records get ids from `firstAddedId` on. Errors: InvalidFile for a table that is not there, or whose records the
-// list names otherwise than by writeKeyColumns().
+// What points at a new record by its label points at it by its label here. New records get ids from `firstAddedId` on.
+// Errors: InvalidFile for a table that is not there, or whose records the list names otherwise than by
+// writeKeyColumns().
 [[nodiscard]] Result<ListedGesture> gestureFrom(const Catalogue& catalogue, const ChangeList& list,
                                                 std::uint64_t firstAddedId);
 

@@ -141,8 +141,17 @@ class Session {
   [[nodiscard]] virtual Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) = 0;
   // Errors: OutcomeUnknown when the session died meanwhile, in which case a new one was opened where that could be done
   // before `progress` was cancelled, and the lost one has ended on the server: what is read then tells what became of
-  // it. After any other error nothing was written that can be rolled back.
+  // it. After any other error nothing was written that can be rolled back. Stopping it ends what can be ended without
+  // leaving that open; most engines go on to the end.
   [[nodiscard]] virtual Status commit(Progress& progress) = 0;
+  // What a commit that went through still waits for elsewhere, as a sentence without its full stop; empty: nothing.
+  [[nodiscard]] virtual std::string notReachedByCommit() const { return {}; }
+  // Waits until what this server shows is all that has been committed before, on whichever server: what is read then
+  // can tell what became of a transaction. Errors: NotServing where that cannot be had now.
+  [[nodiscard]] virtual Status catchUp(Progress&) { return {}; }
+  // Whether a commit() of this session may still be under way on a server that is out of reach: that nothing of it is
+  // there is no proof then.
+  [[nodiscard]] virtual bool mayStillArrive() const { return false; }
   virtual void rollback() = 0;
   // False when the database itself ended the transaction while refusing a write (SQL "ROLLBACK" conflict rules).
   [[nodiscard]] virtual bool inTransaction() const = 0;

@@ -151,6 +151,35 @@ std::string withoutSecrets(std::string message, std::string_view address) {
   return message;
 }
 
+namespace {
+
+// Takes a host and its port from the beginning.
+Result<ServerHost> takeHost(std::string_view& rest) {
+  ServerHost out;
+  if (rest.starts_with('[')) {
+    const std::size_t close = rest.find(']');
+    if (close == std::string_view::npos) return fail(ErrorKind::CannotOpen, "the address has a [ without its ]");
+    out.name = rest.substr(1, close - 1);
+    rest = rest.substr(close + 1);
+  } else {
+    const std::size_t end = std::min(rest.find_first_of(":,"), rest.size());
+    out.name = percentDecoded(rest.substr(0, end));
+    rest = rest.substr(end);
+  }
+  if (!rest.starts_with(':')) return out;
+  const std::size_t end = std::min(rest.find(','), rest.size());
+  out.port = rest.substr(1, end - 1);
+  rest = rest.substr(end);
+  unsigned port = 0;
+  const auto r = std::from_chars(out.port.data(), out.port.data() + out.port.size(), port);
+  if (r.ec != std::errc() || r.ptr != out.port.data() + out.port.size() || port == 0 || port > 65535) {
+    return fail(ErrorKind::CannotOpen, "the port in the address is no number from 1 to 65535");
+  }
+  return out;
+}
+
+}  // namespace
+
 Result<ServerAddress> serverAddress(std::string_view address) {
   ServerAddress out;
   const std::size_t authority = address.find("://") + 3;
@@ -171,23 +200,11 @@ Result<ServerAddress> serverAddress(std::string_view address) {
     out.database = percentDecoded(rest.substr(slash + 1));
     rest = rest.substr(0, slash);
   }
-  if (rest.starts_with('[')) {
-    const std::size_t close = rest.find(']');
-    if (close == std::string_view::npos) return fail(ErrorKind::CannotOpen, "the address has a [ without its ]");
-    out.host = rest.substr(1, close - 1);
-    rest = rest.substr(close + 1);
-  } else {
-    const std::size_t colon = std::min(rest.find(':'), rest.size());
-    out.host = percentDecoded(rest.substr(0, colon));
-    rest = rest.substr(colon);
-  }
-  if (rest.starts_with(':')) {
-    out.port = rest.substr(1);
-    unsigned port = 0;
-    const auto r = std::from_chars(out.port.data(), out.port.data() + out.port.size(), port);
-    if (r.ec != std::errc() || r.ptr != out.port.data() + out.port.size() || port == 0 || port > 65535) {
-      return fail(ErrorKind::CannotOpen, "the port in the address is no number from 1 to 65535");
-    }
+  while (true) {
+    ITERANDUM_ASSIGN(ServerHost host, takeHost(rest));
+    out.hosts.push_back(std::move(host));
+    if (!rest.starts_with(',')) break;
+    rest = rest.substr(1);
   }
   while (!query.empty()) {
     const std::size_t end = std::min(query.find('&'), query.size());

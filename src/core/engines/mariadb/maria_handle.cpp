@@ -87,7 +87,7 @@ void setOptions(MYSQL* c, const MariaConnect& how) {
   mysql_optionsv(c, MYSQL_OPT_CONNECT_ATTR_ADD, "program_name", "iterandum");
   // The library takes "localhost" for a socket, and would pass over a port that was written beside it.
   const unsigned tcp = MYSQL_PROTOCOL_TCP;
-  if (how.port != 0 && how.socket.empty()) mysql_options(c, MYSQL_OPT_PROTOCOL, &tcp);
+  if (how.hosts[0].port != 0 && how.socket.empty()) mysql_options(c, MYSQL_OPT_PROTOCOL, &tcp);
   if (!how.tlsAuthority.empty()) mysql_options(c, MYSQL_OPT_SSL_CA, how.tlsAuthority.c_str());
   if (!how.tlsCertificate.empty()) mysql_options(c, MYSQL_OPT_SSL_CERT, how.tlsCertificate.c_str());
   if (!how.tlsKey.empty()) mysql_options(c, MYSQL_OPT_SSL_KEY, how.tlsKey.c_str());
@@ -124,6 +124,9 @@ void explainCluster(Error& error) {
     error.message = tooMuch.message;
   }
 }
+
+// Not so: who is not let in, or a database that is not there.
+bool isOutOfReach(const Error& error) { return error.step == "port" || error.step == "name"; }
 
 const char* orNull(const std::string& s) { return s.empty() ? nullptr : s.c_str(); }
 
@@ -194,25 +197,77 @@ Error MariaHandle::error() {
   return out;
 }
 
-Result<std::unique_ptr<MariaHandle>> MariaHandle::open(const MariaConnect& how, const Progress& progress) {
+bool MariaServer::isSameRun(const MariaServer& other) const {
+  // What the server says of its age is in whole seconds.
+  return isSamePlace(other) && std::abs(startedAt - other.startedAt) <= 2;
+}
+
+Result<std::unique_ptr<MariaHandle>> MariaHandle::open(const MariaConnect& how, Progress& progress) {
   // The library's own start is not safe between threads.
   static std::once_flag started;
   std::call_once(started, [] { mysql_server_init(0, nullptr, nullptr); });
+  if (how.hosts.size() == 1) return openOne(how, progress);
+  Error none(ErrorKind::CannotOpen, "none of the servers can be used");
+  for (const MariaHost& host : how.hosts) {
+    MariaConnect one = how;
+    one.hosts = {host};
+    auto handle = openOne(std::move(one), progress);
+    if (!handle && (handle.error().kind == ErrorKind::Cancelled || !isOutOfReach(handle.error()))) return handle;
+    if (handle) {
+      ITERANDUM_TRY((*handle)->learnServer(progress));
+      if (!(*handle)->inCluster_ || (*handle)->takesPart(progress)) return handle;
+    }
+    if (!handle && none.step.empty()) {
+      none.step = handle.error().step;
+      none.engineCode = handle.error().engineCode;
+      none.engineWords = handle.error().engineWords;
+    }
+    none.message += (&host == &how.hosts[0] ? ": " : "; ") + (host.name.empty() ? "localhost" : host.name);
+    if (host.port != 0) none.message += ":" + std::to_string(host.port);
+    none.message += ": " + (handle ? "it has lost touch with most of its cluster" : handle.error().message);
+  }
+  return fail(std::move(none));
+}
+
+Result<std::unique_ptr<MariaHandle>> MariaHandle::openOne(MariaConnect how, Progress& progress) {
   MYSQL* connection = mysql_init(nullptr);
   if (connection == nullptr) return fail(ErrorKind::CannotOpen, "there is not enough memory for a connection");
-  std::unique_ptr<MariaHandle> handle(new MariaHandle(connection, how));
-  setOptions(connection, how);
+  std::unique_ptr<MariaHandle> handle(new MariaHandle(connection, std::move(how)));
+  setOptions(connection, handle->how_);
   ITERANDUM_TRY(handle->connect(progress));
   keepAlive(mysql_get_socket(connection));
   return handle;
+}
+
+// Without a look at any table: a member that takes no part answers this too.
+Status MariaHandle::learnServer(Progress& progress) {
+  if (!server_.place.empty()) return {};
+  std::int64_t now = 0;
+  std::int64_t age = 0;
+  return runOnce(
+             "SELECT CONCAT_WS(' ', @@hostname, @@port, @@server_id, @@datadir), UNIX_TIMESTAMP(); "
+             "SHOW GLOBAL STATUS LIKE 'Uptime'; SHOW GLOBAL VARIABLES LIKE 'wsrep_on'",
+             [&](const MariaRow& row) {
+               if (row.text(0) == "Uptime") {
+                 age = row.integer(1);
+               } else if (row.text(0) == "wsrep_on") {
+                 inCluster_ = row.text(1) == "ON";
+               } else {
+                 server_.place = row.string(0);
+                 now = row.integer(1);
+               }
+               return true;
+             },
+             progress, Rows::Few)
+      .map([&](const auto&) { server_.startedAt = now - age; });
 }
 
 Status MariaHandle::connect(const Progress& progress) {
   MYSQL* c = connection_.get();
   MYSQL* done = nullptr;
   connecting_ = true;
-  int wish = mysql_real_connect_start(&done, c, orNull(how_.host), orNull(how_.user), orNull(how_.password),
-                                      orNull(how_.database), how_.port, orNull(how_.socket),
+  int wish = mysql_real_connect_start(&done, c, orNull(how_.hosts[0].name), orNull(how_.user), orNull(how_.password),
+                                      orNull(how_.database), how_.hosts[0].port, orNull(how_.socket),
                                       CLIENT_FOUND_ROWS | CLIENT_MULTI_STATEMENTS | CLIENT_REMEMBER_OPTIONS);
   while (wish != 0) wish = mysql_real_connect_cont(&done, c, await(wish, progress));
   connecting_ = false;
@@ -279,7 +334,8 @@ void MariaHandle::cancelStatement() {
   how.timeoutSeconds = 5;
   Progress progress;
   auto second = open(how, progress);
-  if (!second) return;
+  // Through a balancer of loads it may be another server, where somebody else has the number.
+  if (!second || !(*second)->learnServer(progress) || !(*second)->server_.isSameRun(server_)) return;
   (void)(*second)->run("KILL QUERY " + std::to_string(id()), progress);
 }
 

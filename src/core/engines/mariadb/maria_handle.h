@@ -20,12 +20,25 @@
 
 namespace iterandum {
 
+struct MariaHost {
+  std::string name;
+  unsigned port = 0;
+};
+
+// Which run of which server answers: the numbers of its connections are good in that one alone.
+struct MariaServer {
+  std::string place;
+  std::int64_t startedAt = 0;  // seconds since 1970, by the server's clock
+
+  [[nodiscard]] bool isSamePlace(const MariaServer& other) const { return place == other.place; }
+  [[nodiscard]] bool isSameRun(const MariaServer& other) const;
+};
+
 // Where and how to connect; the address's parameters are those of the library's option files.
 struct MariaConnect {
   std::string user;
   std::string password;
-  std::string host;
-  unsigned port = 0;
+  std::vector<MariaHost> hosts = {{}};  // tried in this order; at least one
   std::string socket;
   std::string database;
   std::string tlsAuthority;    // file of certificates that the server's must come from
@@ -63,8 +76,9 @@ using MariaRowSink = std::function<bool(const MariaRow& row)>;
 
 class MariaHandle {
  public:
-  // Errors: CannotOpen, with the step that failed and what to do; Cancelled.
-  [[nodiscard]] static Result<std::unique_ptr<MariaHandle>> open(const MariaConnect& how, const Progress& progress);
+  // Of several hosts the first is taken that answers and, in a cluster, takes part in it; who is not let in is not let
+  // in anywhere. Errors: CannotOpen, with the step that failed and what to do; Cancelled.
+  [[nodiscard]] static Result<std::unique_ptr<MariaHandle>> open(const MariaConnect& how, Progress& progress);
 
   // How many rows are to be expected: few are taken over at once, many as they come.
   enum class Rows { Few, Many };
@@ -82,6 +96,9 @@ class MariaHandle {
   [[nodiscard]] unsigned long serverVersion() const { return mysql_get_server_version(connection_.get()); }  // 101106
   [[nodiscard]] std::string serverVersionText() const { return mysql_get_server_info(connection_.get()); }
   [[nodiscard]] unsigned long id() const;  // as the server numbers its connections
+  // Asks it once; what was not asked can stop no statement of its own.
+  [[nodiscard]] Status learnServer(Progress& progress);
+  [[nodiscard]] const MariaServer& server() const { return server_; }
   // Of the line ("TLSv1.3"); empty: none.
   [[nodiscard]] std::string encryption() const;
   // A text as a literal; the connection's sql_mode has backslashes as escapes.
@@ -100,6 +117,7 @@ class MariaHandle {
     void operator()(MYSQL* c) const { mysql_close(c); }
   };
   MariaHandle(MYSQL* connection, MariaConnect how) : connection_(connection), how_(std::move(how)) {}
+  [[nodiscard]] static Result<std::unique_ptr<MariaHandle>> openOne(MariaConnect how, Progress& progress);
   [[nodiscard]] Status connect(const Progress& progress);
   [[nodiscard]] Result<std::vector<std::int64_t>> runOnce(const std::string& sql, const MariaRowSink& sink,
                                                           Progress& progress, Rows rows);
@@ -116,7 +134,9 @@ class MariaHandle {
   [[nodiscard]] Error error();
 
   std::unique_ptr<MYSQL, Close> connection_;
-  MariaConnect how_;
+  MariaConnect how_;  // with the one host that answered
+  MariaServer server_;
+  bool inCluster_ = false;
   std::size_t mostBytes_ = 1U << 20U;
   std::size_t mostRows_ = 0;
   std::uint64_t roundTrips_ = 0;

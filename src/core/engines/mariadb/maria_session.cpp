@@ -61,8 +61,10 @@ Result<MariaConnect> connectParameters(const std::string& address, const std::st
   MariaConnect how;
   how.user = parts.user;
   how.password = parts.password;
-  how.host = parts.host;
-  how.port = parts.port.empty() ? 0 : static_cast<unsigned>(std::stoul(parts.port));
+  how.hosts.clear();
+  for (const ServerHost& host : parts.hosts) {
+    how.hosts.push_back({host.name, host.port.empty() ? 0 : static_cast<unsigned>(std::stoul(host.port))});
+  }
   how.database = parts.database;
   for (const auto& [name, value] : parts.parameters) ITERANDUM_TRY(takeParameter(how, name, value));
   if (how.password.empty()) {
@@ -79,19 +81,21 @@ std::string lockSeconds(std::chrono::milliseconds timeout) {
   return std::to_string(std::clamp<std::int64_t>((timeout.count() + 999) / 1000, 1, 31536000));
 }
 
-// Where the server is a member of a cluster.
-Status readClusterLimit(MariaHandle& handle, Progress& progress) {
-  bool member = false;
-  std::int64_t most = 0;
+struct Membership {
+  bool inCluster = false;
+  std::int64_t mostRows = 0;  // of a transaction; 0: any number
+};
+
+Result<Membership> readMembership(MariaHandle& handle, Progress& progress) {
+  Membership out;
   ITERANDUM_TRY(handle.each(
       "SHOW GLOBAL VARIABLES WHERE Variable_name IN ('wsrep_on', 'wsrep_max_ws_rows')",
       [&](const MariaRow& row) {
-        if (row.text(0) == "wsrep_on") member = row.text(1) == "ON";
-        if (row.text(0) == "wsrep_max_ws_rows") most = row.integer(1);
+        if (row.text(0) == "wsrep_on") out.inCluster = row.text(1) == "ON";
+        if (row.text(0) == "wsrep_max_ws_rows") out.mostRows = row.integer(1);
       },
       progress));
-  handle.setMostRows(member && most > 0 ? static_cast<std::size_t>(most) : 0);
-  return {};
+  return out;
 }
 
 Status prepare(MariaHandle& handle, SessionInfo& info, std::chrono::milliseconds lockTimeout, Progress& progress) {
@@ -99,6 +103,7 @@ Status prepare(MariaHandle& handle, SessionInfo& info, std::chrono::milliseconds
     return fail(ErrorKind::Unsupported, "the server is " + std::string(handle.isMariaDb() ? "MariaDB " : "MySQL ") +
                                             handle.serverVersionText() + "; MariaDB 10.6 or newer is needed");
   }
+  ITERANDUM_TRY(handle.learnServer(progress));
   ITERANDUM_TRY(handle.run(
       "SELECT @@max_allowed_packet, @@global.read_only, coalesce(DATABASE(), '')",
       [&](const MariaRow& row) {
@@ -108,7 +113,8 @@ Status prepare(MariaHandle& handle, SessionInfo& info, std::chrono::milliseconds
         return true;
       },
       progress));
-  ITERANDUM_TRY(readClusterLimit(handle, progress));
+  ITERANDUM_ASSIGN(const Membership member, readMembership(handle, progress));
+  handle.setMostRows(member.inCluster && member.mostRows > 0 ? static_cast<std::size_t>(member.mostRows) : 0);
   ITERANDUM_TRY(handle.run(kSettings, progress));
   // For every statement, those that read the catalogue too: somebody may hold a table for hours.
   return handle.run("SET SESSION innodb_lock_wait_timeout = " + lockSeconds(lockTimeout) +
@@ -142,7 +148,7 @@ Result<std::unique_ptr<Session>> openMariaSession(const std::string& address, co
   Status ready = prepare(**handle, info, options.lockTimeout, progress);
   if (!ready) return failed(std::move(ready.error()));
   info.encryption = (*handle)->encryption();
-  if (info.title.empty()) info.title = how->host.empty() ? "MariaDB" : how->host;
+  if (info.title.empty()) info.title = how->hosts[0].name.empty() ? "MariaDB" : how->hosts[0].name;
   return std::make_unique<MariaSession>(std::move(*handle), std::move(info), std::move(*how));
 }
 
@@ -161,6 +167,7 @@ Status MariaSession::begin(std::chrono::milliseconds lockTimeout, Progress& prog
                                  "; SET TRANSACTION ISOLATION LEVEL READ COMMITTED; START TRANSACTION READ WRITE",
                              progress));
   inTransaction_ = true;
+  leftOnAnother_ = false;
   written_ = 0;
   return {};
 }
@@ -175,8 +182,10 @@ void MariaSession::rollback() {
   (void)handle_->run("ROLLBACK", progress);
 }
 
-Status MariaSession::commit(Progress& progress) {
-  Status done = handle_->run("COMMIT", progress);
+// What a COMMIT comes to that is ended half way the server does not say: it is waited for.
+Status MariaSession::commit(Progress&) {
+  Progress unstopped;
+  Status done = handle_->run("COMMIT", unstopped);
   if (done) inTransaction_ = false;
   if (done) return done;
   if (handle_->isAlive()) {
@@ -189,22 +198,27 @@ Status MariaSession::commit(Progress& progress) {
   }
   inTransaction_ = false;
   // The caller reads the records back, for which it needs a session.
-  (void)resume(progress);
+  (void)resume(unstopped);
   return fail(unknownOutcome(done.error()));
 }
 
 Status MariaSession::resume(Progress& progress) {
   const std::string lost = std::to_string(handle_->id());
+  const MariaServer server = handle_->server();
   return resumeSession(
       [&]() -> Result<bool> {
         ITERANDUM_ASSIGN(std::unique_ptr<MariaHandle> again, MariaHandle::open(how_, progress));
         SessionInfo ignored;
         ITERANDUM_TRY(prepare(*again, ignored, lockTimeout_, progress));
-        // What the lost connection left unfinished must be over before its records tell anything.
+        leftOnAnother_ = !again->server().isSamePlace(server);
+        // What the lost connection left unfinished must be over before its records tell anything. A server that was
+        // started anew has nothing left of it, and gives its number to somebody else.
         bool there = false;
-        ITERANDUM_TRY(again->run(
-            "SELECT ID FROM information_schema.PROCESSLIST WHERE ID = " + lost + " AND ID <> CONNECTION_ID()",
-            [&](const MariaRow&) { return there = true; }, progress));
+        if (again->server().isSameRun(server)) {
+          ITERANDUM_TRY(again->run(
+              "SELECT ID FROM information_schema.PROCESSLIST WHERE ID = " + lost + " AND ID <> CONNECTION_ID()",
+              [&](const MariaRow&) { return there = true; }, progress));
+        }
         if (there) {
           (void)again->run("KILL " + lost, progress);
           return false;
@@ -213,6 +227,23 @@ Status MariaSession::resume(Progress& progress) {
         return true;
       },
       progress);
+}
+
+// A member shows what has arrived, and says nothing of what is on its way. One that has lost touch with the others
+// answers for a moment as if nothing were; asked to wait for all before, it cannot.
+Status MariaSession::catchUp(Progress& progress) {
+  ITERANDUM_ASSIGN(const Membership member, readMembership(*handle_, progress));
+  if (!member.inCluster) return {};
+  ITERANDUM_TRY(handle_->run("SET SESSION wsrep_sync_wait = 1", progress));
+  Status waited = handle_->each(
+      "SELECT 1", [](const MariaRow&) {}, progress);
+  // Each later reading would wait, too. Where this fails the session is of no more use anyway.
+  (void)handle_->run("SET SESSION wsrep_sync_wait = DEFAULT", progress);
+  if (waited || waited.error().kind != ErrorKind::LockTimeout) return waited;
+  waited.error().kind = ErrorKind::NotServing;
+  waited.error().message =
+      "this server waits in vain for the others of its cluster (the server says: " + waited.error().engineWords + ")";
+  return waited;
 }
 
 // The server says whether the transaction is over; its error numbers do not, for code of the database can signal any.

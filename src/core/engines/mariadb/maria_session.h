@@ -35,6 +35,8 @@ class MariaSession : public Session {
   [[nodiscard]] Status runForProbe(const std::string& sql, Progress& progress) override;
   [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
   [[nodiscard]] Status commit(Progress& progress) override;
+  [[nodiscard]] Status catchUp(Progress& progress) override;
+  [[nodiscard]] bool mayStillArrive() const override { return leftOnAnother_; }
   void rollback() override;
   [[nodiscard]] bool inTransaction() const override { return inTransaction_ && handle_->isAlive(); }
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
@@ -75,7 +77,8 @@ class MariaSession : public Session {
   MariaConnect how_;
   std::chrono::milliseconds lockTimeout_{0};
   bool inTransaction_ = false;
-  std::size_t written_ = 0;  // records, in this transaction
+  bool leftOnAnother_ = false;  // a COMMIT was lost on one server, and another one answers since
+  std::size_t written_ = 0;     // records, in this transaction
 };
 
 // schema.table as the server quotes it.

@@ -358,8 +358,9 @@ Result<Catalogue> readPgCatalogue(PgHandle& handle, bool& mayDefer, Progress& pr
   for (int r = 0; r < schemas.rows(); ++r) path.push_back(schemas.string(r, 0));
   // With a path of the server's own schema alone, nobody else's operators and functions answer, and expressions are
   // given with the schema of everything else in them.
-  ITERANDUM_TRY(
-      handle.run("BEGIN ISOLATION LEVEL READ COMMITTED READ ONLY; SET LOCAL search_path = pg_catalog", progress));
+  ITERANDUM_TRY(handle.run(
+      "BEGIN ISOLATION LEVEL READ COMMITTED READ ONLY; " + handle.opening() + "; SET LOCAL search_path = pg_catalog",
+      progress));
   auto catalogue = CatalogueReader(handle, std::move(path), progress).read(mayDefer);
   Progress always;
   ITERANDUM_TRY(handle.run("ROLLBACK", catalogue ? progress : always));

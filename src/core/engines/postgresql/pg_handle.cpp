@@ -194,8 +194,14 @@ Result<std::unique_ptr<PgHandle>> PgHandle::open(const std::vector<std::pair<std
   std::unique_ptr<PgHandle> handle(new PgHandle(PQconnectStartParams(keywords.data(), values.data(), 0)));
   if (handle->raw() == nullptr) return fail(ErrorKind::CannotOpen, "there is not enough memory for a connection");
   ITERANDUM_TRY(handle->connect(progress));
-  PQsetNoticeProcessor(
-      handle->raw(), [](void*, const char*) {}, nullptr);
+  PQsetNoticeReceiver(
+      handle->raw(),
+      [](void* self, const PGresult* notice) {
+        const char* from = PQresultErrorField(notice, PG_DIAG_SOURCE_FUNCTION);
+        const auto& heard = static_cast<PgHandle*>(self)->noticed_;
+        if (from != nullptr && heard) heard(from);
+      },
+      handle.get());
   return handle;
 }
 

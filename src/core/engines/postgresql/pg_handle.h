@@ -76,6 +76,11 @@ class PgHandle {
   // Row by row, in bounded memory.
   [[nodiscard]] Status stream(const std::string& sql, const PgParameters& parameters, const PgRowSink& sink,
                               Progress& progress);
+  // A statement that every transaction has to begin with; empty: none.
+  [[nodiscard]] const std::string& opening() const { return opening_; }
+  void setOpening(std::string sql) { opening_ = std::move(sql); }
+  // Hears of each notice which function of the server's own source it comes from; nothing: nobody listens.
+  void onNotice(std::function<void(const char* sourceFunction)> heard) { noticed_ = std::move(heard); }
   [[nodiscard]] bool isAlive() const { return PQstatus(connection_.get()) == CONNECTION_OK; }
   // How many statements were sent: for the benchmarks' count of round trips.
   [[nodiscard]] std::uint64_t roundTrips() const { return roundTrips_; }
@@ -97,6 +102,8 @@ class PgHandle {
   [[nodiscard]] Error error(const PGresult* result) const;
 
   std::unique_ptr<PGconn, Finish> connection_;
+  std::string opening_;
+  std::function<void(const char*)> noticed_;
   std::uint64_t roundTrips_ = 0;
   bool cancelSent_ = false;
   std::future<void> cancelling_;

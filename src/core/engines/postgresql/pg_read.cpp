@@ -428,8 +428,13 @@ Status PgSession::readBatch(const KeyRead& read, std::span<const std::uint32_t> 
 // view does. In one round trip where the answer is small.
 Result<PgResult> PgSession::look(const std::string& sql, const PgParameters& parameters, Progress& progress) {
   if (inTransaction()) return handle_->query(sql, parameters, progress);
-  auto results = handle_->pipeline({{kLook, {}}, {sql, parameters}, {"COMMIT", {}}}, progress);
-  if (results) return std::move((*results)[1]);
+  std::vector<PgHandle::Command> commands = {{kLook, {}}};
+  if (!handle_->opening().empty()) commands.push_back({handle_->opening(), {}});
+  const std::size_t asked = commands.size();
+  commands.push_back({sql, parameters});
+  commands.push_back({"COMMIT", {}});
+  auto results = handle_->pipeline(commands, progress);
+  if (results) return std::move((*results)[asked]);
   rollback();
   return fail(std::move(results.error()));
 }
@@ -437,7 +442,7 @@ Result<PgResult> PgSession::look(const std::string& sql, const PgParameters& par
 Status PgSession::lookOn(const std::string& sql, const PgParameters& parameters, const PgRowSink& sink,
                          Progress& progress) {
   if (inTransaction()) return handle_->stream(sql, parameters, sink, progress);
-  ITERANDUM_TRY(handle_->run(kLook, progress));
+  ITERANDUM_TRY(handle_->run(std::string(kLook) + "; " + handle_->opening(), progress));
   Status status = handle_->stream(sql, parameters, sink, progress);
   rollback();
   return status;

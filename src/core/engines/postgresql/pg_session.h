@@ -35,6 +35,8 @@ class PgSession : public Session {
   [[nodiscard]] Status runForProbe(const std::string& sql, Progress& progress) override;
   [[nodiscard]] Status begin(std::chrono::milliseconds lockTimeout, Progress& progress) override;
   [[nodiscard]] Status commit(Progress& progress) override;
+  [[nodiscard]] std::string notReachedByCommit() const override;
+  [[nodiscard]] Status catchUp(Progress& progress) override;
   void rollback() override;
   [[nodiscard]] bool inTransaction() const override;
   [[nodiscard]] Status write(const WriteStep& step, const WriteReport& report, Progress& progress) override;
@@ -77,6 +79,13 @@ class PgSession : public Session {
   // After a connection was lost while committing: a new one, once the lost one has ended on the server.
   [[nodiscard]] Status resume(Progress& progress);
 
+  // Which process of the server the transaction is in.
+  [[nodiscard]] Status learnBackend(Progress& progress);
+
+  struct Backend {
+    std::string pid;  // empty: not known yet
+    std::string startedAt;
+  };
   struct Written {
     std::int64_t records = 0;
     std::int64_t removed = 0;
@@ -86,6 +95,8 @@ class PgSession : public Session {
   SessionInfo info_;
   PgConnectParameters parameters_;  // with the password: for finding out what became of a commit
   std::chrono::milliseconds lockTimeout_{0};
+  Backend backend_;
+  bool syncWaitEnded_ = false;  // the last COMMIT went through on this server alone
   bool joinsOff_ = false;
   bool knowsUnicode_ = false;                                             // the server has ICU's collations
   std::map<const Table*, Written> written_;                               // by write() in this transaction

@@ -180,8 +180,9 @@ Status SqliteSession::begin(std::chrono::milliseconds lockTimeout, Progress& pro
   return handle_->run("PRAGMA defer_foreign_keys = ON");
 }
 
-Status SqliteSession::commit(Progress& progress) {
-  const SqliteWatch watch(*handle_, progress);
+Status SqliteSession::commit(Progress&) {
+  Progress unstopped;
+  const SqliteWatch watch(*handle_, unstopped);
   Status status = handle_->run("COMMIT");
   rollback();
   return status;

@@ -1,0 +1,263 @@
+// ReviewPage: the ways out of a finding, done in place: one gesture each, undone like any other. What follows is
+// rehearsed again by itself.
+#include <QGridLayout>
+#include <QLocale>
+#include <QPointer>
+#include <QPushButton>
+
+#include "app/records/hanging_records.h"
+#include "app/review/finding_editor.h"
+#include "app/review/review_page.h"
+#include "core/scope/condition_text.h"
+
+namespace iterandum {
+namespace {
+
+constexpr std::size_t kMostHanging = 20000;
+
+Condition holding(const NamedValues& values) {
+  Condition all;
+  for (const auto& [column, value] : values) {
+    Condition part;
+    part.op = Condition::Op::Equal;
+    part.column = column;
+    part.value = value;
+    all = bothHold(std::move(all), std::move(part));
+  }
+  return all;
+}
+
+// Records that point somewhere, and what they hold there.
+struct ToLetGo {
+  const Table* table = nullptr;
+  std::vector<std::string> columns;  // those that are to hold no value
+  std::vector<ValueTuple> keys;      // by writeKeyColumns()
+  std::vector<ValueTuple> values;    // of the columns
+};
+
+Result<std::vector<ToLetGo>> readReferring(Session& session, const std::vector<ReferringRecords>& all,
+                                           Progress& progress) {
+  std::vector<ToLetGo> out;
+  std::size_t count = 0;
+  for (const ReferringRecords& one : all) {
+    ToLetGo part{one.table, {}, {}, {}};
+    for (const std::size_t c : one.reference->columns) {
+      const Column& column = one.table->columns[c];
+      if (column.nullable && column.notEditable.empty()) part.columns.push_back(column.name);
+    }
+    Query query;
+    query.table = one.table;
+    query.columns = one.table->writeKeyColumns();
+    const std::size_t keys = query.columns.size();
+    query.columns.insert(query.columns.end(), part.columns.begin(), part.columns.end());
+    query.where = holding(one.values);
+    query.limit = kMostHanging + 1;
+    ITERANDUM_TRY(session.select(
+        query,
+        [&](ValueTuple&& row) {
+          part.keys.emplace_back(row.begin(), row.begin() + static_cast<std::ptrdiff_t>(keys));
+          part.values.emplace_back(row.begin() + static_cast<std::ptrdiff_t>(keys), row.end());
+          return ++count <= kMostHanging;
+        },
+        progress));
+    if (count > kMostHanging) {
+      return fail(ErrorKind::Unsupported, "more than " + std::to_string(kMostHanging) +
+                                              " records point here; show them, and let them go from their sheet");
+    }
+    out.push_back(std::move(part));
+  }
+  return out;
+}
+
+}  // namespace
+
+QString ReviewPage::wayInWords(WayOut way, const Finding& f) {
+  const QString there = f.fromTable ? toQ(f.fromTable->name) : QString();
+  switch (way) {
+    case WayOut::KeepMine:
+      return tr("Keep mine");
+    case WayOut::TakeTheirs:
+      return tr("Take theirs");
+    case WayOut::Correct:
+      return f.kind == FindingKind::CellChanged ? tr("Something else…") : tr("Correct it here…");
+    case WayOut::NoValue:
+      return tr("No value");
+    case WayOut::AddParent:
+      return tr("Add it");
+    case WayOut::ShowHolder:
+      return tr("Show who has it");
+    case WayOut::ShowReferring:
+      return tr("Show them");
+    case WayOut::LetGo:
+      return tr("Let them point at nothing");
+    case WayOut::RemoveReferring:
+      return tr("Remove them too");
+    case WayOut::PutBack:
+      return tr("Put back");
+  }
+  return {};
+}
+
+void ReviewPage::takeWay(WayOut way, const Finding& f, QFrame* box) {
+  const RecordRef ref = refs_[f.change];
+  const Change& change = changes_[f.change];
+  const QString name = recordName(f.change);
+  switch (way) {
+    case WayOut::KeepMine:
+      return desk_.staged().keepMine(tr("Keep mine in %1").arg(toQ(f.column)), {{ref, f.column, *f.now, *f.to}});
+    case WayOut::TakeTheirs:
+      return desk_.staged().putBackCells(tr("Take theirs in %1").arg(toQ(f.column)), {{ref, f.column, *f.now, *f.to}});
+    case WayOut::Correct:
+      return correctHere(f, box);
+    case WayOut::NoValue:
+      return desk_.staged().stageEdits(tr("%1 to no value in %2").arg(toQ(f.column), name), {wantedCell(f, Value())});
+    case WayOut::AddParent:
+      return addParent(f);
+    case WayOut::ShowHolder:
+      return emit recordsAsked(f.table, holderOf(f, change, desk_.catalogue()));
+    case WayOut::ShowReferring:
+      if (const auto all = referringRecords(f, change, desk_.catalogue()); !all.empty()) {
+        emit recordsAsked(all.front().table->name, all.front().values);
+      }
+      return;
+    case WayOut::LetGo:
+      return letGo({&f});
+    case WayOut::RemoveReferring:
+      return removeReferring({&f});
+    case WayOut::PutBack:
+      return desk_.staged().putBack(tr("Put back %1").arg(name), {ref});
+  }
+}
+
+// The cell of the finding, with another value than what is staged.
+CellEdit ReviewPage::wantedCell(const Finding& f, Value to) const {
+  Value from;
+  for (const CellChange& cell : changes_[f.change].cells) {
+    if (cell.column == f.column && cell.hasFrom) from = cell.from;
+  }
+  return {refs_[f.change], f.column, std::move(from), std::move(to)};
+}
+
+void ReviewPage::correctHere(const Finding& f, QFrame* box) {
+  const Table* table = desk_.catalogue().find(f.table);
+  const auto column = table == nullptr ? std::nullopt : table->columnIndex(f.column);
+  if (!column || box->findChild<FindingEditor*>() != nullptr) return;
+  auto* editor = new FindingEditor(desk_, *table, refs_[f.change], static_cast<int>(*column), box);
+  auto* words = box->findChild<QVBoxLayout*>(QStringLiteral("findingWords"));
+  words->insertWidget(words->count() - 1, editor, 0, Qt::AlignLeft);
+  editor->setFixedWidth(std::min(420, std::max(220, box->width() / 2)));
+  connect(editor, &FindingEditor::said, this, &ReviewPage::said);
+  const auto close = [this, editor = QPointer<FindingEditor>(editor)] {
+    if (editor == nullptr) return;
+    delete editor;
+    groupList_->setFocus();
+    showGroups();
+  };
+  connect(editor, &FindingEditor::cancelled, this, close, Qt::QueuedConnection);
+}
+
+// What is known of it is its key; what else it has to hold the next rehearsal says.
+void ReviewPage::addParent(const Finding& f) {
+  const MissingParent parent = missingParent(f, changes_[f.change], desk_.catalogue());
+  if (parent.table == nullptr) return;
+  desk_.staged().stageAddition(*parent.table, parent.values);
+  emit told(tr("A new record of %1 is staged with this key. What else it holds is filled in from its own group here.")
+                .arg(toQ(displayName(parent.table->name))));
+}
+
+void ReviewPage::clearAll(const std::vector<Finding>& findings) {
+  std::vector<CellEdit> cells;
+  for (const Finding& f : findings) cells.push_back(wantedCell(f, Value()));
+  desk_.staged().stageEdits(tr("No value in %n record(s)", "", static_cast<int>(cells.size())), cells);
+}
+
+std::vector<const Finding*> ReviewPage::pointersTo(const std::vector<Finding>& findings) {
+  std::vector<const Finding*> out;
+  for (const Finding& f : findings) out.push_back(&f);
+  return out;
+}
+
+std::vector<ReferringRecords> ReviewPage::referringTo(const std::vector<const Finding*>& findings) const {
+  std::vector<ReferringRecords> out;
+  for (const Finding* f : findings) {
+    auto some = referringRecords(*f, changes_[f->change], desk_.catalogue());
+    std::move(some.begin(), some.end(), std::back_inserter(out));
+  }
+  return out;
+}
+
+void ReviewPage::letGo(const std::vector<const Finding*>& findings) {
+  const auto generation = generation_;
+  desk_.front().post(
+      this,
+      // The tables are the catalogue's, which goes along.
+      [all = referringTo(findings), catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) {
+        return readReferring(session, all, progress);
+      },
+      [this, generation](Result<std::vector<ToLetGo>>&& found) {
+        if (generation != generation_) return;
+        if (!found) return emit said(tr("Nothing was staged: %1").arg(toQ(found.error().text())));
+        std::vector<CellEdit> edits;
+        for (const ToLetGo& part : *found) {
+          for (std::size_t i = 0; i < part.keys.size(); ++i) {
+            for (std::size_t c = 0; c < part.columns.size(); ++c) {
+              edits.push_back({{part.table->name, part.keys[i], 0}, part.columns[c], part.values[i][c], Value()});
+            }
+          }
+        }
+        if (edits.empty()) return emit said(tr("Nothing points there any more."));
+        desk_.staged().stageEdits(tr("Let %n record(s) point at nothing", "", static_cast<int>(edits.size())), edits);
+      });
+}
+
+void ReviewPage::removeReferring(const std::vector<const Finding*>& findings) {
+  const Table* table = desk_.catalogue().find(findings.front()->table);
+  if (table == nullptr) return;
+  std::vector<ValueTuple> keys;
+  for (const Finding* f : findings) {
+    if (refs_[f->change].key.size() == table->writeKeyColumns().size()) keys.push_back(refs_[f->change].key);
+  }
+  const auto generation = generation_;
+  desk_.front().post(
+      this,
+      [table, keys, catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) {
+        return withHangingRecords(session, *catalogue, *table, keys, kMostHanging, progress);
+      },
+      [this, table, keys, generation](Result<std::vector<HangingRecords>>&& found) {
+        if (generation != generation_) return;
+        if (!found) return emit said(tr("Nothing was removed: %1").arg(toQ(found.error().text())));
+        stageHanging(*table, keys, *found);
+      });
+}
+
+// All but the records that are staged for removal already.
+void ReviewPage::stageHanging(const Table& table, const std::vector<ValueTuple>& own,
+                              const std::vector<HangingRecords>& found) {
+  std::vector<StagedWork::Removal> removals;
+  QStringList words;
+  for (const HangingRecords& hanging : found) {
+    if (!hanging.table->notEditable.empty() || !hanging.table->cannotRemove.empty()) {
+      return emit said(tr("Nothing was removed: records of %1 point here, and none of them can be removed.")
+                           .arg(toQ(displayName(hanging.table->name))));
+    }
+    StagedWork::Removal removal{hanging.table, {}, {}};
+    for (std::size_t i = 0; i < hanging.keys.size(); ++i) {
+      const bool isOwn = hanging.table == &table && std::any_of(own.begin(), own.end(), [&](const ValueTuple& key) {
+                           return sameTuple(key, hanging.keys[i]);
+                         });
+      if (isOwn) continue;
+      removal.refs.push_back({hanging.table->name, hanging.keys[i], 0});
+      removal.records.push_back(hanging.records[i]);
+    }
+    if (removal.refs.empty()) continue;
+    words << tr("%1 of %2")
+                 .arg(QLocale().toString(static_cast<qulonglong>(removal.refs.size())), toQ(hanging.table->name.name));
+    removals.push_back(std::move(removal));
+  }
+  if (removals.empty()) return emit said(tr("Nothing points there any more."));
+  const QString what = words.join(QStringLiteral(", "));
+  desk_.staged().stageRemovals(tr("Remove %1").arg(what), removals);
+  emit told(tr("To be removed too: %1. They are listed here.").arg(what));
+}
+
+}  // namespace iterandum
