@@ -196,6 +196,7 @@ void describe(CLI::App& app, Arguments& a) {
   addDatabase(history, a);
   history->add_option("TABLE", a.table, "name or schema.name");
   history->add_option("KEY", a.key, "of one record, as JSON: '{\"tree_id\": 4}'");
+  history->add_flag("--verify", a.verify, "say instead whether all receipts kept here, of any database, are unaltered");
   addFormat(history, a, {"text", "json"});
 
   CLI::App* revert = app.add_subcommand("revert", "make the change file that takes a receipt back");

@@ -4,6 +4,7 @@
 
 #include "cli/command_line.h"
 #include "cli/files.h"
+#include "cli/interrupt.h"
 #include "cli/rule_file.h"
 #include "core/changes/change_file.h"
 #include "core/paper/paper.h"
@@ -149,6 +150,7 @@ Result<Exit> apply(const Arguments& a) {
   options.appliedBy = systemUserName();
   options.keeper = &keeper;
   options.copyTo = a.copyFirst;
+  const StopsOnInterrupt interrupt(progress);
   ITERANDUM_ASSIGN(const ApplyResult result, applyChanges(*session, catalogue, changes, options, progress));
   if (!result.receipt) {
     ITERANDUM_TRY(printReview(result.review, catalogue, a.format));

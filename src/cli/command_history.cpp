@@ -58,7 +58,19 @@ std::string asText(const RecordChange& change) {
          cells + "\n";
 }
 
+// Whether the receipts are all there and as they were kept.
+Result<Exit> verify() {
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  Progress progress(terminalProgress());
+  ITERANDUM_ASSIGN(const ChainCheck check, store->checkChain(progress));
+  for (const std::string& broken : check.broken) ITERANDUM_TRY(writeOut(visibleText(broken) + "\n"));
+  ITERANDUM_TRY(writeOut(inWords(check) + "\n"));
+  return check.broken.empty() ? Exit::Done : Exit::Blocked;
+}
+
 Result<Exit> history(const Arguments& a) {
+  if (a.verify) return verify();
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress(terminalProgress());
   std::optional<NamedRecord> record;

@@ -29,6 +29,7 @@ struct Arguments {
   std::string format;
   std::string null;
   bool noRehearsal = false;
+  bool verify = false;
   bool readOnly = false;
   std::string onConflict = "stop";
   std::string receipt;

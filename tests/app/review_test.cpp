@@ -370,5 +370,25 @@ TEST_F(ReviewTest, WhatIsAppliedIsReadAgainAndHeldAgainstItsReceipt) {
   EXPECT_TRUE(changes().empty());
 }
 
+TEST_F(ReviewTest, AReceiptThatWasAlteredIsNoticedWhenAsked) {
+  openTable("tree");
+  at(0, "note");
+  type("mine");
+  key(Qt::Key_Return);
+  goToReview();
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  key(Qt::Key_Z, Qt::ControlModifier | Qt::AltModifier);
+  ASSERT_TRUE(wait([&] { return message().startsWith("1 receipt, each as it was kept, since "); }))
+      << message().toStdString();
+  {
+    auto handle = SqliteHandle::open(db.file("state/store.sqlite"), SQLITE_OPEN_READWRITE);
+    ASSERT_TRUE(handle);
+    ASSERT_TRUE((*handle)->run("UPDATE receipt SET applied_by = 'nobody'"));
+  }
+  key(Qt::Key_Z, Qt::ControlModifier | Qt::AltModifier);
+  ASSERT_TRUE(wait([&] { return message().contains("was altered after it was kept"); })) << message().toStdString();
+}
+
 }  // namespace
 }  // namespace iterandum::test

@@ -305,6 +305,8 @@ TEST_P(CliFilesTest, HistoryOfARecordAndTakingBackByNumber) {
   ASSERT_EQ(0, run("history $DB tree '{\"tree_id\": 7}' --format json"));
   EXPECT_THAT(out, HasSubstr(R"("action":"remove","table":"tree","key":{"tree_id":7},"before":{"tree_id":7)"));
   EXPECT_THAT(out, HasSubstr(R"("after":null,"receipt":3})"));
+  ASSERT_EQ(0, run("history $DB --verify"));
+  EXPECT_THAT(out, HasSubstr("3 receipts, each as it was kept, since 20"));
   ASSERT_EQ(0, run("history $DB"));
   EXPECT_THAT(out, HasSubstr("removed by a cascade: inspection (7, 2025-03-02)"));
   // What was last is taken back by its number; the record that went comes back with what hung on it.
@@ -314,6 +316,21 @@ TEST_P(CliFilesTest, HistoryOfARecordAndTakingBackByNumber) {
   EXPECT_EQ("7\n7\n9", db.rows("SELECT tree_id FROM inspection ORDER BY tree_id"));
   EXPECT_EQ(2, run("revert --receipt 99 $DB -o back.json"));
   EXPECT_EQ(2, run("history $DB tree '{\"tree_id\"'"));
+}
+
+// Ctrl+C while it waits for somebody's lock.
+TEST_P(CliFilesTest, StoppedWhileItWaitsItSaysWhatThatCameTo) {
+  write("changes.json", R"({"format": "iterandum-changes", "version": 1, "changes": [{"action": "edit", "table": "tree",
+                            "key": {"tree_id": 7}, "cells": {"note": {"to": "mine"}}}]})");
+  db.run(GetParam() == Engine::Sqlite ? "BEGIN IMMEDIATE" : "BEGIN");
+  db.run("UPDATE tree SET note = 'held' WHERE tree_id = 7");
+  EXPECT_EQ(1,
+            run("--preserve-status -s INT 2 '" CLI_BINARY "' apply $DB changes.json --lock-timeout 60", "", "timeout"));
+  EXPECT_THAT(err, HasSubstr("it was stopped; nothing was written"));
+  db.run("COMMIT");
+  EXPECT_EQ("held", db.rows("SELECT note FROM tree WHERE tree_id = 7"));
+  ASSERT_EQ(0, run("history $DB --format json")) << err;
+  EXPECT_EQ("[]\n", out) << "there is nothing to be found out";
 }
 
 }  // namespace

@@ -13,9 +13,11 @@
 namespace iterandum::test {
 namespace {
 
-// A store as it was before every window had a log.
+// A store as it was before every window had a log, and before receipts hung in a chain.
 constexpr const char* kVersionThree =
-    "DROP TABLE staging; DROP TABLE staged_gesture; DROP TABLE aside;"
+    "DROP INDEX receipt_by_seq; ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt DROP COLUMN digest;"
+    "ALTER TABLE receipt DROP COLUMN noted; DROP TABLE touched; DROP TABLE staging; DROP TABLE staged_gesture; DROP "
+    "TABLE aside;"
     "CREATE TABLE gesture (address TEXT NOT NULL, seq INTEGER NOT NULL, packed BLOB NOT NULL, PRIMARY KEY (address, "
     "seq));"
     "CREATE TABLE staged (address TEXT PRIMARY KEY, position INTEGER NOT NULL) WITHOUT ROWID;";

@@ -18,6 +18,7 @@
 #include "core/apply/take_back.h"
 #include "core/store/receipt_search.h"
 #include "core/store/record_history.h"
+#include "core/value/visible_text.h"
 
 namespace iterandum {
 namespace {
@@ -201,6 +202,22 @@ void HistoryPage::findOut(std::int64_t id) {
                     this, [id](Store& store) { return store.confirmReceipt(id); }, [](Status&&) {});
               foundOut(id, *state);
             });
+      });
+}
+
+void HistoryPage::checkReceipts() {
+  desk_.behind().post(
+      this,
+      [path = desk_.storeThread().path()](Session&, Progress& progress) -> Result<ChainCheck> {
+        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+        return store->checkChain(progress);
+      },
+      [this](Result<ChainCheck>&& check) {
+        if (!check) return emit alarmed(tr("The receipts could not be checked: %1").arg(toQ(check.error().text())));
+        const QString words = toQ(visibleText(inWords(*check)));
+        if (check->broken.empty()) return emit told(words + QLatin1Char('.'));
+        emit alarmed(tr("%1: %2. “iterandum-cli history DATABASE --verify” lists all of it.")
+                         .arg(words, toQ(visibleText(check->broken.front()))));
       });
 }
 

@@ -32,12 +32,15 @@ class HistoryPage : public QWidget {
   void showRecord(const TableName& table, const ValueTuple& key, const QString& title);
   // The receipt that is shown: as JSON where the name says so, else as a page: PDF, HTML.
   void saveReceipt(const QString& path);
+  // Whether all receipts that are kept, of any database, are there and as they were kept: told in words.
+  void checkReceipts();
   // The line that receipts are found by gets the keys.
   void focusSearch();
 
  signals:
   void said(const QString& message);
   void told(const QString& message);  // what was done, where nothing is amiss
+  void alarmed(const QString& message);
   void takenBack();
   void menuAsked(const QPoint& where);
 

@@ -7,7 +7,7 @@ namespace iterandum {
 namespace {
 constexpr int kHeight = 34;
 
-// The record alone; of a new one, none of those that are there.
+// The record alone.
 Condition only(const RecordRef& record) {
   Condition out;
   out.op = Condition::Op::Among;
@@ -33,9 +33,14 @@ FindingEditor::FindingEditor(Desk& desk, const Table& table, const RecordRef& re
   connect(&model_.source(), &RecordSource::loaded, this, &FindingEditor::open);
   connect(&model_.source(), &RecordSource::failed, this,
           [this](const QString& why) { emit said(tr("The record could not be read: %1").arg(why)); });
-  if (!record.isAdded()) model_.source().want(0, 0);
+  if (record.isAdded()) {
+    // Nothing has to be read: what is staged is all there is of it.
+    model_.setHeldByAll({});
+    QMetaObject::invokeMethod(this, &FindingEditor::open, Qt::QueuedConnection);
+    return;
+  }
+  model_.source().want(0, 0);
   model_.source().read(only(record), {});
-  if (record.isAdded()) QMetaObject::invokeMethod(this, &FindingEditor::open, Qt::QueuedConnection);
 }
 
 void FindingEditor::open() {

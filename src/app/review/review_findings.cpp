@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLocale>
+#include <QPointer>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -112,14 +113,21 @@ void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std:
     };
     std::vector<Finding> those;
     for (const Finding* f : findings) those.push_back(*f);
+    const auto still = [shownIn = QPointer<QFrame>(box)] { return shownIn != nullptr && shownIn->isVisible(); };
     if (every(WayOut::NoValue)) {
-      button("noValueInAll", tr("No value in all"), [this, those] { clearAll(those); });
+      button("noValueInAll", tr("No value in all"), [this, those, still] {
+        if (still()) clearAll(those);
+      });
     }
     if (every(WayOut::LetGo)) {
-      button("letAllGo", tr("Let all point at nothing"), [this, those] { letGo(pointersTo(those)); });
+      button("letAllGo", tr("Let all point at nothing"), [this, those, still] {
+        if (still()) letGo(pointersTo(those));
+      });
     }
     if (every(WayOut::RemoveReferring)) {
-      button("removeAllReferring", tr("Remove those too"), [this, those] { removeReferring(pointersTo(those)); });
+      button("removeAllReferring", tr("Remove those too"), [this, those, still] {
+        if (still()) removeReferring(pointersTo(those));
+      });
     }
     button("putAllOfThemBack", tr("Put all of them back"), [this, refs] {
       desk_.staged().putBack(tr("Put back %n record(s)", "", static_cast<int>(refs.size())), refs);
@@ -175,11 +183,15 @@ void ReviewPage::addFinding(const Finding& f) {
   };
   const RecordRef ref = refs_[f.change];
   const auto all = waysOut(f, changes_[f.change], desk_.catalogue());
+  const auto take = [this, f, box = QPointer<QFrame>(box)](WayOut way) {
+    // Built anew since it was pressed: the finding may be another one by now.
+    if (box != nullptr && box->isVisible()) takeWay(way, f, box);
+  };
   for (const WayOut way : all) {
-    if (way != WayOut::PutBack) button(wayInWords(way, f), [this, way, f, box] { takeWay(way, f, box); });
+    if (way != WayOut::PutBack) button(wayInWords(way, f), [take, way] { take(way); });
   }
   button(tr("Go there"), [this, ref, column = f.column] { emit recordAsked(ref, column); });
-  if (f.blocks) button(tr("Put back"), [this, f, box] { takeWay(WayOut::PutBack, f, box); });
+  if (f.blocks) button(tr("Put back"), [take] { take(WayOut::PutBack); });
   ways->setRowStretch(ways->rowCount(), 1);
   layout->addLayout(ways);
   detail_->addWidget(box);

@@ -188,13 +188,14 @@ std::vector<ReferringRecords> ReviewPage::referringTo(const std::vector<const Fi
 
 void ReviewPage::letGo(const std::vector<const Finding*>& findings) {
   const auto generation = generation_;
+  // The tables are the catalogue's, which goes along.
+  const auto catalogue = desk_.sharedCatalogue();
   desk_.front().post(
       this,
-      // The tables are the catalogue's, which goes along.
-      [all = referringTo(findings), catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) {
+      [all = referringTo(findings), catalogue](Session& session, Progress& progress) {
         return readReferring(session, all, progress);
       },
-      [this, generation](Result<std::vector<ToLetGo>>&& found) {
+      [this, generation, catalogue](Result<std::vector<ToLetGo>>&& found) {
         if (generation != generation_) return;
         if (!found) return emit said(tr("Nothing was staged: %1").arg(toQ(found.error().text())));
         std::vector<CellEdit> edits;
@@ -218,12 +219,13 @@ void ReviewPage::removeReferring(const std::vector<const Finding*>& findings) {
     if (refs_[f->change].key.size() == table->writeKeyColumns().size()) keys.push_back(refs_[f->change].key);
   }
   const auto generation = generation_;
+  const auto catalogue = desk_.sharedCatalogue();
   desk_.front().post(
       this,
-      [table, keys, catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) {
+      [table, keys, catalogue](Session& session, Progress& progress) {
         return withHangingRecords(session, *catalogue, *table, keys, kMostHanging, progress);
       },
-      [this, table, keys, generation](Result<std::vector<HangingRecords>>&& found) {
+      [this, table, keys, generation, catalogue](Result<std::vector<HangingRecords>>&& found) {
         if (generation != generation_) return;
         if (!found) return emit said(tr("Nothing was removed: %1").arg(toQ(found.error().text())));
         stageHanging(*table, keys, *found);

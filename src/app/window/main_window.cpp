@@ -166,6 +166,7 @@ void MainWindow::buildPages() {
     updateAside();
   });
   connect(history_, &HistoryPage::said, this, [this](const QString& m) { say(m, true); });
+  connect(history_, &HistoryPage::alarmed, this, [this](const QString& m) { say(m); });
   connect(history_, &HistoryPage::told, this, [this](const QString& m) { say(m, true); });
   connect(history_, &HistoryPage::takenBack, this, &MainWindow::showReview);
 }

@@ -134,6 +134,9 @@ void MainWindow::buildStagedCommands() {
       "receipt.take-back", tr("Take the chosen receipt back"), keys(tr("Ctrl+Shift+B")),
       [this] { history_->takeBack(); },
       [this] { return desk_ != nullptr && pages_->currentWidget() == history_ && history_->canTakeBack(); });
+  c.add(
+      "receipt.check", tr("Check that all receipts are as they were kept"), keys(tr("Ctrl+Alt+Z")),
+      [this] { history_->checkReceipts(); }, [this] { return desk_ != nullptr; });
 }
 
 void MainWindow::buildCellCommands() {

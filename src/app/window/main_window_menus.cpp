@@ -90,7 +90,7 @@ void MainWindow::openReviewMenu(const QPoint& where) {
 
 void MainWindow::openReceiptMenu(const QPoint& where) {
   QMenu* menu = newMenu("receiptMenu");
-  commands_->fill(*menu, {"receipt.take-back", "print", "", "review", "catalogue"});
+  commands_->fill(*menu, {"receipt.take-back", "print", "receipt.check", "", "review", "catalogue"});
   menu->popup(where);
 }
 

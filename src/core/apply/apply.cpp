@@ -235,6 +235,8 @@ class Application {
       return error;
     }
     dropReceipt();
+    // However the engine words it.
+    if (error.kind == ErrorKind::Cancelled) error.message = "it was stopped";
     if (error.message.find("nothing was written") == std::string::npos) error.message += "; nothing was written";
     return error;
   }

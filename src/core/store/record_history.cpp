@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <unordered_set>
 
+#include "core/store/key_filter.h"
+
 namespace iterandum {
 
 ReceiptBlock onlyRow(const ReceiptBlock& block, std::size_t row) {
@@ -49,6 +51,21 @@ ValueTuple keyIn(const ReceiptBlock& block, const std::vector<ValueColumn>& valu
   }
   return out;
 }
+
+}  // namespace
+
+std::vector<ValueTuple> keysOf(const ReceiptBlock& block, const std::vector<std::string>& columns, std::size_t row) {
+  std::vector<ValueTuple> out;
+  const std::vector<std::ptrdiff_t> places = placesOf(block, columns);
+  if (places.empty()) return out;
+  for (const std::vector<ValueColumn>* values : {&block.before, &block.after}) {
+    ValueTuple key = keyIn(block, *values, places, row);
+    if (!key.empty()) out.push_back(std::move(key));
+  }
+  return out;
+}
+
+namespace {
 
 // A receipt has a table as the change file named it: with or without its schema.
 bool isTable(const TableName& kept, const TableName& wanted) {
@@ -97,16 +114,29 @@ Status eachRecordChange(Store& store, const std::string& address, const NamedRec
   ITERANDUM_ASSIGN(const std::vector<KeptReceipt> kept, store.receipts(address));
   Keys keys;
   if (record != nullptr) keys.insert(record->key);
+  const bool oneRecord = record != nullptr && !record->columns.empty();
+  TouchedReceipts touched;
+  if (oneRecord) {
+    ITERANDUM_ASSIGN(touched, store.touchedBy(address, record->table.name));
+  }
+  std::vector<std::uint64_t> hashes;
   for (const KeptReceipt& one : kept) {
     if (one.pending) {
       leftOut(one, "whether it was applied is not known");
       continue;
     }
+    if (oneRecord && hashes.size() != keys.size()) {
+      hashes.clear();
+      for (const ValueTuple& key : keys) hashes.push_back(keyHash(key));
+    }
+    if (oneRecord && !touched.maySpeakOf(one.id, record->columns, hashes)) continue;
     auto receipt = store.receipt(one.id);
     if (!receipt) {
       leftOut(one, receipt.error().text());
       continue;
     }
+    // Kept by an older version: noted now, for the next time. Where that cannot be written it is read again then.
+    if (oneRecord && !touched.noted.contains(one.id)) (void)store.noteTouchedLater(one.id, *receipt);
     for (const auto& [b, row] : wantedRows(*receipt, record, keys)) {
       if (!sink({receipt->appliedAt, receipt->appliedBy, receipt->title, one.id, onlyRow(receipt->blocks[b], row)}))
         return {};

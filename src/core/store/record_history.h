@@ -25,6 +25,9 @@ struct RecordChange {
   ReceiptBlock block;        // of one row
 };
 
+// The keys of one record of a block by these columns, before and after; none where the block does not have them.
+[[nodiscard]] std::vector<ValueTuple> keysOf(const ReceiptBlock& block, const std::vector<std::string>& columns,
+                                             std::size_t row);
 // One record of a receipt's block.
 [[nodiscard]] ReceiptBlock onlyRow(const ReceiptBlock& block, std::size_t row);
 

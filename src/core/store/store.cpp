@@ -50,8 +50,19 @@ constexpr const char* kLogs =
     "  FROM gesture g JOIN staging l USING (address);"
     "DROP TABLE gesture; DROP TABLE staged;";
 
+// What version 5 added: the chain of receipts, and what each of them touches.
+constexpr const char* kChained =
+    "ALTER TABLE receipt ADD COLUMN seq INTEGER;"
+    "ALTER TABLE receipt ADD COLUMN digest BLOB;"
+    "ALTER TABLE receipt ADD COLUMN noted INTEGER NOT NULL DEFAULT 0;"
+    "CREATE UNIQUE INDEX receipt_by_seq ON receipt (seq);"
+    "CREATE TABLE touched (receipt INTEGER NOT NULL, table_name TEXT NOT NULL, key_columns TEXT NOT NULL,"
+    "  filter BLOB NOT NULL);"
+    "CREATE INDEX touched_by_table ON touched (table_name, receipt);"
+    "CREATE INDEX touched_by_receipt ON touched (receipt);";
+
 // By version: what is run in a store of the version before.
-constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs};
+constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs, kChained};
 constexpr std::int64_t kVersion = std::size(kMigrations);
 
 Error storeError(Error error, const std::string& path) {
@@ -137,6 +148,7 @@ Status Store::makeTables() {
   if (version > kVersion) return fail(ErrorKind::InvalidFile, "it was written by a newer version of this program");
   if (version == kVersion) return {};
   for (std::int64_t v = version; v < kVersion; ++v) ITERANDUM_TRY(handle_->run(kMigrations[v]));
+  ITERANDUM_TRY(hangAllOn());
   return handle_->run("PRAGMA user_version = " + std::to_string(kVersion));
 }
 
@@ -207,31 +219,52 @@ Result<DatabaseMark> Store::mark(const std::string& address) {
 }
 
 Result<std::int64_t> Store::keepReceipt(const Receipt& receipt) {
-  ITERANDUM_ASSIGN(
-      SqliteStatement s,
-      handle_->prepare("INSERT INTO receipt (address, applied_at, applied_by, title, changes, pending, packed) "
-                       "VALUES (?1, ?2, ?3, ?4, ?5, 1, ?6)"));
-  const std::string packed = packReceipt(receipt);
-  s.bind(1, std::string_view(receipt.database));
-  s.bind(2, std::string_view(receipt.appliedAt));
-  s.bind(3, std::string_view(receipt.appliedBy));
-  s.bind(4, std::string_view(receipt.title));
-  s.bind(5, static_cast<std::int64_t>(receipt.appliedCount()));
-  s.bindBlob(6, packed);
-  ITERANDUM_TRY(execute(s, "cannot keep the receipt"));
-  return sqlite3_last_insert_rowid(handle_->raw());
+  return inTransaction([&]() -> Result<std::int64_t> {
+    ITERANDUM_ASSIGN(
+        SqliteStatement s,
+        handle_->prepare("INSERT INTO receipt (address, applied_at, applied_by, title, changes, pending, packed) "
+                         "VALUES (?1, ?2, ?3, ?4, ?5, 1, ?6)"));
+    const std::string packed = packReceipt(receipt);
+    s.bind(1, std::string_view(receipt.database));
+    s.bind(2, std::string_view(receipt.appliedAt));
+    s.bind(3, std::string_view(receipt.appliedBy));
+    s.bind(4, std::string_view(receipt.title));
+    s.bind(5, static_cast<std::int64_t>(receipt.appliedCount()));
+    s.bindBlob(6, packed);
+    ITERANDUM_TRY(execute(s, "cannot keep the receipt"));
+    const std::int64_t id = sqlite3_last_insert_rowid(handle_->raw());
+    ITERANDUM_TRY(noteTouched(id, receipt));
+    return id;
+  });
 }
 
 Status Store::confirmReceipt(std::int64_t id) {
-  ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("UPDATE receipt SET pending = 0 WHERE id = ?1"));
-  s.bind(1, id);
-  return execute(s, "cannot confirm the receipt");
+  return inTransaction([&]() -> Result<bool> {
+           ITERANDUM_ASSIGN(
+               SqliteStatement s,
+               handle_->prepare("UPDATE receipt SET pending = 0 WHERE id = ?1 AND pending = 1 RETURNING id"));
+           s.bind(1, id);
+           bool was = false;
+           ITERANDUM_TRY(eachRow(s, "cannot confirm the receipt", [&](const SqliteStatement&) { was = true; }));
+           // From here on it is to stay as it is.
+           if (was) ITERANDUM_TRY(hangOn(id));
+           return true;
+         })
+      .map([](bool) {});
 }
 
 Status Store::dropReceipt(std::int64_t id) {
-  ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("DELETE FROM receipt WHERE id = ?1"));
-  s.bind(1, id);
-  return execute(s, "cannot drop the receipt");
+  return inTransaction([&]() -> Result<bool> {
+           for (const char* sql :
+                {"DELETE FROM receipt WHERE id = ?1 AND pending = 1",
+                 "DELETE FROM touched WHERE receipt = ?1 AND receipt NOT IN (SELECT id FROM receipt)"}) {
+             ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare(sql));
+             s.bind(1, id);
+             ITERANDUM_TRY(execute(s, "cannot drop the receipt"));
+           }
+           return true;
+         })
+      .map([](bool) {});
 }
 
 Result<std::vector<KeptReceipt>> Store::receipts(const std::string& address) {

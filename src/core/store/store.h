@@ -12,10 +12,13 @@
 #include <memory>
 #include <set>
 #include <string>
+#include <unordered_map>
+#include <unordered_set>
 #include <vector>
 
 #include "core/acts/recipe.h"
 #include "core/apply/receipt.h"
+#include "core/base/progress.h"
 #include "core/base/result.h"
 #include "core/changes/gesture.h"
 #include "core/engines/sqlite/sqlite_handle.h"
@@ -23,6 +26,7 @@
 #include "core/lenses/lens.h"
 #include "core/rules/house_rule.h"
 #include "core/scope/scope.h"
+#include "core/store/receipt_chain.h"
 
 namespace iterandum {
 
@@ -66,6 +70,20 @@ struct StagedLog {
 struct SavedScope {
   std::string name;
   Scope scope;
+};
+
+// Which receipts may speak of a record, without unpacking them.
+struct TouchedReceipts {
+  struct Filter {
+    std::string keyColumns;  // by which the records are named there
+    std::string bytes;       // key_filter.h
+  };
+  std::unordered_set<std::int64_t> noted;  // of which it is known at all
+  std::unordered_map<std::int64_t, std::vector<Filter>> byReceipt;
+
+  // `keys`: keyHash() of those that are meant, by these columns.
+  [[nodiscard]] bool maySpeakOf(std::int64_t receipt, const std::vector<std::string>& columns,
+                                const std::vector<std::uint64_t>& keys) const;
 };
 
 class Store {
@@ -156,11 +174,21 @@ class Store {
   // Newest first; of one database, or of all when `address` is empty.
   [[nodiscard]] Result<std::vector<KeptReceipt>> receipts(const std::string& address);
   [[nodiscard]] Result<Receipt> receipt(std::int64_t id);
+  // Whether all receipts, of whichever database, are there and as they were kept (receipt_chain.h). Errors: Cancelled.
+  [[nodiscard]] Result<ChainCheck> checkChain(Progress& progress);
+  // What the receipts of a database touch in tables of this name, in whichever schema.
+  [[nodiscard]] Result<TouchedReceipts> touchedBy(const std::string& address, const std::string& table);
+  // The same of one that was kept by an older version of this program.
+  [[nodiscard]] Status noteTouchedLater(std::int64_t id, const Receipt& receipt);
 
  private:
   explicit Store(std::unique_ptr<SqliteHandle> handle) : handle_(std::move(handle)) {}
   [[nodiscard]] Status setUp();
   [[nodiscard]] Status makeTables();
+  [[nodiscard]] Status hangOn(std::int64_t id);
+  [[nodiscard]] Status hangAllOn();
+  [[nodiscard]] Result<std::string> ownDigest(std::int64_t id);
+  [[nodiscard]] Status noteTouched(std::int64_t id, const Receipt& receipt);
   [[nodiscard]] Status readLog(StagedLog& log, std::int64_t position);
   [[nodiscard]] Status writeLog(std::int64_t log, const std::vector<std::string>& gestures, std::size_t position);
   [[nodiscard]] Status addGesture(std::int64_t log, std::size_t seq, const std::string& packed);

@@ -200,6 +200,21 @@ std::uint64_t hashValue(const Value& v) {
   return mix(static_cast<std::uint64_t>(x.asInteger()));
 }
 
+void appendSameBytes(const Value& v, std::string& out) {
+  const auto append = [&out](char kind, std::string_view text) {
+    out += kind;
+    out += std::to_string(text.size());
+    out += ':';
+    out += text;
+  };
+  if (v.isNull()) return append('-', {});
+  if (!v.isNumber()) return append('t', v.asString());
+  const Value x = wholeIfExact(v);
+  if (x.kind() == Value::Kind::Integer) return append('n', std::to_string(x.asInteger()));
+  if (x.kind() == Value::Kind::Real && !std::isfinite(x.asReal())) return append('r', shortestDouble(x.asReal()));
+  append('n', normalDecimal(numberText(x)));
+}
+
 std::string canonicalText(const Value& v) {
   switch (v.kind()) {
     case Value::Kind::Null:

@@ -139,8 +139,10 @@ static_assert(sizeof(Value) == 24);
 // It is for sorting keys in memory; the order on screen is the database's.
 [[nodiscard]] int compareValues(const Value& a, const Value& b);
 
-// Hash that agrees with sameValue.
+// Hash that agrees with sameValue. It may differ from one build to the next: not for files.
 [[nodiscard]] std::uint64_t hashValue(const Value& v);
+// Appends bytes that agree with sameValue, the same in every build: for digests and hashes that are kept.
+void appendSameBytes(const Value& v, std::string& out);
 
 // The text that stands for the value where there is room for text only: numbers in their shortest exact form,
 // text as it is, bytes as base64. NULL gives an empty text: callers show it in their own way.

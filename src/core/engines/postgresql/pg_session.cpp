@@ -179,7 +179,9 @@ Status PgSession::begin(std::chrono::milliseconds lockTimeout, Progress& progres
                                  "lock_timeout = " +
                                  lockTimeoutText(lockTimeout),
                              progress));
-  return learnBackend(progress);
+  Status learnt = learnBackend(progress);
+  if (!learnt) rollback();
+  return learnt;
 }
 
 // Numbers of processes are used again, and other servers have the same ones: with its start it is one and no other.

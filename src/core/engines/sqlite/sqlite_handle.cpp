@@ -165,6 +165,12 @@ Error SqliteHandle::error(int code, const std::string& doing) const {
     case SQLITE_BUSY:
     case SQLITE_LOCKED:
     case SQLITE_PROTOCOL:
+      // Whoever stopped the waiting did not wait to its end.
+      if (progress_ != nullptr && progress_->cancelled()) {
+        error.kind = ErrorKind::Cancelled;
+        advice = "it was stopped";
+        break;
+      }
       error.kind = ErrorKind::LockTimeout;
       advice = waitAdvice(path_);
       break;

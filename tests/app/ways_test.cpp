@@ -1,0 +1,198 @@
+// The ways out of a finding, taken in the review itself by the mouse, and a change file from elsewhere.
+#include <QFileDialog>
+#include <QTimer>
+#include <fstream>
+
+#include "app/review/finding_editor.h"
+#include "app/window_fixture.h"
+
+namespace iterandum::test {
+namespace {
+
+using ::testing::HasSubstr;
+
+class WindowWaysTest : public WindowTest {
+ protected:
+  // The button that is in sight, clicked as a hand does.
+  void press(const QString& text) {
+    QPushButton* found = nullptr;
+    EXPECT_TRUE(wait([&] {
+      for (QPushButton* b : review()->findChildren<QPushButton*>()) {
+        if (found == nullptr && b->isVisible() && b->height() > 0 && b->text() == text) found = b;
+      }
+      return found != nullptr;
+    })) << text.toStdString();
+    if (found != nullptr) QTest::mouseClick(found, Qt::LeftButton);
+    QCoreApplication::processEvents();
+  }
+  [[nodiscard]] bool offers(const QString& text) const {
+    const auto all = review()->findChildren<QPushButton*>();
+    return std::any_of(all.begin(), all.end(), [&](QPushButton* b) { return b->isVisible() && b->text() == text; });
+  }
+  void reviewed() {
+    ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy(); }));
+  }
+  void toFinding() {
+    key(Qt::Key_F8);
+    QCoreApplication::processEvents();
+  }
+  void openFile(const std::string& content) {
+    const std::string path = db.file("from elsewhere.json");
+    std::ofstream(path) << content;
+    QTimer::singleShot(200, [path] {
+      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+      ASSERT_NE(nullptr, dialog);
+      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(QString::fromStdString(path));
+      QMetaObject::invokeMethod(dialog, "accept");
+    });
+    key(Qt::Key_Q, Qt::ControlModifier | Qt::AltModifier);
+    window->activateWindow();
+    ASSERT_TRUE(QTest::qWaitForWindowActive(window.get()));
+  }
+};
+
+TEST_F(WindowWaysTest, AThirdValueIsTypedWhereTheConflictIs) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
+  goToReview();
+  toFinding();
+  press("Something else…");
+  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
+  key(Qt::Key_A, Qt::ControlModifier);
+  type("1");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+  EXPECT_EQ("edit 7 condition=1", staged());
+  EXPECT_EQ(nullptr, review()->findChild<CellEditor*>());
+  // One step of undo: the correction as it was, and the conflict with it.
+  key(Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy() && !review()->ready(); }));
+  EXPECT_EQ("edit 7 condition=3", staged());
+  key(Qt::Key_Y, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("1", db.rows("SELECT condition FROM tree WHERE tree_id = 7"));
+}
+
+TEST_F(WindowWaysTest, WhatDoesNotFitStaysInTheEditorWithTheReasonAndEscapeLeavesIt) {
+  openTable("tree");
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
+  goToReview();
+  toFinding();
+  press("Something else…");
+  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
+  key(Qt::Key_A, Qt::ControlModifier);
+  type("many");
+  key(Qt::Key_Return);
+  ASSERT_NE(nullptr, review()->findChild<CellEditor*>());
+  EXPECT_EQ("many", review()->findChild<CellEditor*>()->text().toStdString());
+  EXPECT_EQ("edit 7 condition=3", staged());
+  key(Qt::Key_Escape);
+  ASSERT_TRUE(wait([&] { return review()->findChild<FindingEditor*>() == nullptr; }));
+  EXPECT_EQ("edit 7 condition=3", staged());
+}
+
+TEST_F(WindowWaysTest, AReferenceIsChosenByNameOrItsRecordIsAdded) {
+  openFile(R"({"format":"iterandum-changes","version":1,"title":"Two lost","changes":[
+    {"action":"edit","table":"tree","key":{"tree_id":7},"cells":{"species_id":{"from":1,"to":98}}},
+    {"action":"edit","table":"tree","key":{"tag":"T9"},"cells":{"species_id":{"to":99}}}]})");
+  reviewed();
+  EXPECT_EQ("Two lost", review()->findChild<QLineEdit*>("reviewTitle")->text().toStdString());
+  EXPECT_EQ("edit 7 species_id=98; edit 9 species_id=99", staged()) << "its key is another one here";
+  EXPECT_THAT(message().toStdString(),
+              HasSubstr("2 changes of from elsewhere.json are staged; nothing is written yet"));
+  EXPECT_THAT(message().toStdString(), HasSubstr("1 value came without what was seen there"));
+  press("Correct it here…");
+  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
+  key(Qt::Key_A, Qt::ControlModifier);
+  type("oak");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return staged() == "edit 7 species_id=2; edit 9 species_id=99"; })) << staged();
+  reviewed();
+  toFinding();
+  press("Add it");
+  ASSERT_TRUE(wait([&] { return counts().added == 1; })) << staged();
+  reviewed();
+  EXPECT_FALSE(review()->ready()) << "it wants a name";
+  window->activateWindow();
+  toFinding();
+  press("Correct it here…");
+  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
+  type("yew");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("7|2\n9|99", db.rows("SELECT tree_id, species_id FROM tree WHERE tree_id <> 8 ORDER BY 1"));
+  EXPECT_EQ("99|yew", db.rows("SELECT * FROM species WHERE species_id > 3"));
+}
+
+TEST_F(WindowWaysTest, ThosePointingAreShownOrGoToo) {
+  openTable("species");
+  at(1, "name");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  goToReview();
+  toFinding();
+  EXPECT_FALSE(offers("Let them point at nothing")) << "a tree is of some species";
+  press("Show them");
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled() && sheet()->table().name.name == "tree"; }));
+  EXPECT_EQ(1, sheet()->model().source().rows());
+  key(Qt::Key_F7, Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return sheet() == nullptr; })) << "back at the review";
+  press("Remove them too");
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+  EXPECT_EQ("remove 9; remove 2; remove 9", staged()) << "the tree, and the inspection that goes with it";
+  key(Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return counts().removed == 1; })) << "one gesture";
+}
+
+TEST_F(WindowWaysTest, ThosePointingLetGo) {
+  window.reset();
+  db.run(
+      "CREATE TABLE crew (crew_id INTEGER PRIMARY KEY, name TEXT); CREATE TABLE job (job_id INTEGER PRIMARY KEY, "
+      "crew_id INTEGER REFERENCES crew ON DELETE RESTRICT); INSERT INTO crew VALUES (1, 'North'), (2, 'South'); "
+      "INSERT INTO job VALUES (10, 1), (11, 1), (12, 2)");
+  start();
+  openTable("crew");
+  at(0, "name");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  goToReview();
+  toFinding();
+  press("Let them point at nothing");
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("10|-\n11|-\n12|2", db.rows("SELECT * FROM job ORDER BY 1"));
+  EXPECT_EQ("2|South", db.rows("SELECT * FROM crew"));
+}
+
+TEST_F(WindowWaysTest, WhoHasAValueIsShown) {
+  openTable("tree");
+  at(0, "tag");
+  type("T8");
+  key(Qt::Key_Return);
+  goToReview();
+  toFinding();
+  press("Show who has it");
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled(); }));
+  EXPECT_EQ("8", canonicalText(sheet()->model().source().key(0)[0]));
+}
+
+TEST_F(WindowWaysTest, AFileThatIsNoneStagesNothing) {
+  openTable("tree");
+  openFile("{\"format\": \"iterandum-changes\", \"version\": 1, \"changes\": [{\"action\": \"edit\"}]}");
+  ASSERT_TRUE(wait([&] { return message().contains("Nothing of from elsewhere.json was staged"); }))
+      << message().toStdString();
+  EXPECT_THAT(message().toStdString(), HasSubstr("/changes/0"));
+  EXPECT_TRUE(changes().empty());
+}
+
+}  // namespace
+}  // namespace iterandum::test
