@@ -212,25 +212,15 @@ TEST_F(ReviewTest, ManyConflictsAreSettledTogether) {
   goToReview();
   const auto conflicts = [&] { return review()->blockingCount(); };
   ASSERT_EQ(200U, conflicts());
-  const auto press = [&](const QString& text) {
-    QPushButton* found = nullptr;
-    EXPECT_TRUE(wait([&] {
-      for (QPushButton* b : review()->findChildren<QPushButton*>()) {
-        if (found == nullptr && b->isVisible() && b->height() > 0 && b->text() == text) found = b;
-      }
-      return found != nullptr;
-    })) << text.toStdString();
-    if (found != nullptr) QTest::mouseClick(found, Qt::LeftButton);
-  };
   int acts = 0;
   for (std::size_t left = 199; left >= 195; --left) {
-    press(QStringLiteral("Keep mine"));
+    pressInReview(QStringLiteral("Keep mine"));
     ++acts;
     ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy() && conflicts() == left; }));
   }
   EXPECT_EQ("195 records were changed by somebody else",
             review()->findChild<QLabel*>("allOfAKind")->text().toStdString());
-  press(QStringLiteral("Take theirs in all"));
+  pressInReview(QStringLiteral("Take theirs in all"));
   ++acts;
   ASSERT_TRUE(wait([&] { return review()->ready(); }));
   EXPECT_LE(acts, 12);
@@ -238,7 +228,7 @@ TEST_F(ReviewTest, ManyConflictsAreSettledTogether) {
   // One step of undo; and the other way round.
   key(Qt::Key_Z, Qt::ControlModifier);
   ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy() && conflicts() == 195; }));
-  press(QStringLiteral("Keep mine in all"));
+  pressInReview(QStringLiteral("Keep mine in all"));
   ASSERT_TRUE(wait([&] { return review()->ready(); }));
   EXPECT_EQ(200U, counts().edited);
   key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);

@@ -13,18 +13,6 @@ using ::testing::HasSubstr;
 
 class WindowWaysTest : public WindowTest {
  protected:
-  // The button that is in sight, clicked as a hand does.
-  void press(const QString& text) {
-    QPushButton* found = nullptr;
-    EXPECT_TRUE(wait([&] {
-      for (QPushButton* b : review()->findChildren<QPushButton*>()) {
-        if (found == nullptr && b->isVisible() && b->height() > 0 && b->text() == text) found = b;
-      }
-      return found != nullptr;
-    })) << text.toStdString();
-    if (found != nullptr) QTest::mouseClick(found, Qt::LeftButton);
-    QCoreApplication::processEvents();
-  }
   [[nodiscard]] bool offers(const QString& text) const {
     const auto all = review()->findChildren<QPushButton*>();
     return std::any_of(all.begin(), all.end(), [&](QPushButton* b) { return b->isVisible() && b->text() == text; });
@@ -35,6 +23,19 @@ class WindowWaysTest : public WindowTest {
   void toFinding() {
     key(Qt::Key_F8);
     QCoreApplication::processEvents();
+  }
+  // A grade that somebody else changed meanwhile, with the editor open where that is said.
+  void openConflict() {
+    openTable("tree");
+    at(0, "condition");
+    type("3");
+    key(Qt::Key_Return);
+    db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
+    goToReview();
+    toFinding();
+    pressInReview("Something else…");
+    ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
+    key(Qt::Key_A, Qt::ControlModifier);
   }
   void openFile(const std::string& content) {
     const std::string path = db.file("from elsewhere.json");
@@ -52,16 +53,7 @@ class WindowWaysTest : public WindowTest {
 };
 
 TEST_F(WindowWaysTest, AThirdValueIsTypedWhereTheConflictIs) {
-  openTable("tree");
-  at(0, "condition");
-  type("3");
-  key(Qt::Key_Return);
-  db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
-  goToReview();
-  toFinding();
-  press("Something else…");
-  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
-  key(Qt::Key_A, Qt::ControlModifier);
+  openConflict();
   type("1");
   key(Qt::Key_Return);
   ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
@@ -79,16 +71,7 @@ TEST_F(WindowWaysTest, AThirdValueIsTypedWhereTheConflictIs) {
 }
 
 TEST_F(WindowWaysTest, WhatDoesNotFitStaysInTheEditorWithTheReasonAndEscapeLeavesIt) {
-  openTable("tree");
-  at(0, "condition");
-  type("3");
-  key(Qt::Key_Return);
-  db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
-  goToReview();
-  toFinding();
-  press("Something else…");
-  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
-  key(Qt::Key_A, Qt::ControlModifier);
+  openConflict();
   type("many");
   key(Qt::Key_Return);
   ASSERT_NE(nullptr, review()->findChild<CellEditor*>());
@@ -109,7 +92,7 @@ TEST_F(WindowWaysTest, AReferenceIsChosenByNameOrItsRecordIsAdded) {
   EXPECT_THAT(message().toStdString(),
               HasSubstr("2 changes of from elsewhere.json are staged; nothing is written yet"));
   EXPECT_THAT(message().toStdString(), HasSubstr("1 value came without what was seen there"));
-  press("Correct it here…");
+  pressInReview("Correct it here…");
   ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
   key(Qt::Key_A, Qt::ControlModifier);
   type("oak");
@@ -117,13 +100,13 @@ TEST_F(WindowWaysTest, AReferenceIsChosenByNameOrItsRecordIsAdded) {
   ASSERT_TRUE(wait([&] { return staged() == "edit 7 species_id=2; edit 9 species_id=99"; })) << staged();
   reviewed();
   toFinding();
-  press("Add it");
+  pressInReview("Add it");
   ASSERT_TRUE(wait([&] { return counts().added == 1; })) << staged();
   reviewed();
   EXPECT_FALSE(review()->ready()) << "it wants a name";
   window->activateWindow();
   toFinding();
-  press("Correct it here…");
+  pressInReview("Correct it here…");
   ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
   type("yew");
   key(Qt::Key_Return);
@@ -141,12 +124,12 @@ TEST_F(WindowWaysTest, ThosePointingAreShownOrGoToo) {
   goToReview();
   toFinding();
   EXPECT_FALSE(offers("Let them point at nothing")) << "a tree is of some species";
-  press("Show them");
+  pressInReview("Show them");
   ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled() && sheet()->table().name.name == "tree"; }));
   EXPECT_EQ(1, sheet()->model().source().rows());
   key(Qt::Key_F7, Qt::ShiftModifier);
   ASSERT_TRUE(wait([&] { return sheet() == nullptr; })) << "back at the review";
-  press("Remove them too");
+  pressInReview("Remove them too");
   ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
   EXPECT_EQ("remove 9; remove 2; remove 9", staged()) << "the tree, and the inspection that goes with it";
   key(Qt::Key_Z, Qt::ControlModifier);
@@ -165,7 +148,7 @@ TEST_F(WindowWaysTest, ThosePointingLetGo) {
   key(Qt::Key_Delete, Qt::ControlModifier);
   goToReview();
   toFinding();
-  press("Let them point at nothing");
+  pressInReview("Let them point at nothing");
   ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
   key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
   ASSERT_TRUE(wait([&] { return changes().empty(); }));
@@ -180,7 +163,7 @@ TEST_F(WindowWaysTest, WhoHasAValueIsShown) {
   key(Qt::Key_Return);
   goToReview();
   toFinding();
-  press("Show who has it");
+  pressInReview("Show who has it");
   ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled(); }));
   EXPECT_EQ("8", canonicalText(sheet()->model().source().key(0)[0]));
 }

@@ -108,6 +108,18 @@ class WindowTest : public ::testing::Test {
     type(text);
     key(Qt::Key_Return);
   }
+  // The button of the review that is in sight, clicked as a hand does.
+  void pressInReview(const QString& text) {
+    QPushButton* found = nullptr;
+    EXPECT_TRUE(wait([&] {
+      for (QPushButton* b : review()->findChildren<QPushButton*>()) {
+        if (found == nullptr && b->isVisible() && b->height() > 0 && b->text() == text) found = b;
+      }
+      return found != nullptr;
+    })) << text.toStdString();
+    if (found != nullptr) QTest::mouseClick(found, Qt::LeftButton);
+    QCoreApplication::processEvents();
+  }
   void goToReview() {
     key(Qt::Key_R, Qt::ControlModifier);
     ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy(); }));

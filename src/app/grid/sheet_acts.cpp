@@ -224,23 +224,11 @@ void SheetView::removeWithHanging() {
 }
 
 void SheetView::stageHanging(const std::vector<HangingRecords>& found) {
-  std::vector<StagedWork::Removal> removals;
-  QStringList words;
-  for (const HangingRecords& hanging : found) {
-    StagedWork::Removal removal{hanging.table, {}, hanging.records};
-    if (!hanging.table->notEditable.empty() || !hanging.table->cannotRemove.empty()) {
-      return emit said(tr("Nothing was removed: records of %1 point here, and none of them can be removed.")
-                           .arg(toQ(displayName(hanging.table->name))));
-    }
-    for (const ValueTuple& key : hanging.keys) removal.refs.push_back({hanging.table->name, key, 0});
-    words << tr("%1 of %2")
-                 .arg(QLocale().toString(static_cast<qulonglong>(hanging.keys.size())), toQ(hanging.table->name.name));
-    removals.push_back(std::move(removal));
-  }
-  if (removals.empty()) return;
-  const QString what = words.join(QStringLiteral(", "));
-  model_.desk().staged().stageRemovals(tr("Remove %1").arg(what), removals);
-  emit said(tr("To be removed: %1. The review lists them all.").arg(what));
+  const HangingRemovals all = removalsOf(found);
+  if (!all.cannot.isEmpty()) return emit said(tr("Nothing was removed: %1.").arg(all.cannot));
+  if (all.removals.empty()) return;
+  model_.desk().staged().stageRemovals(tr("Remove %1").arg(all.words), all.removals);
+  emit said(tr("To be removed: %1. The review lists them all.").arg(all.words));
 }
 
 // Only what is staged is put back: nothing has to be read.

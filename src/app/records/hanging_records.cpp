@@ -1,10 +1,13 @@
 #include "app/records/hanging_records.h"
 
+#include <QCoreApplication>
+#include <QLocale>
 #include <algorithm>
 #include <map>
 #include <numeric>
 #include <unordered_set>
 
+#include "app/values/shown_value.h"
 #include "core/scope/condition_text.h"
 
 namespace iterandum {
@@ -123,6 +126,34 @@ Result<std::vector<HangingRecords>> withHangingRecords(Session& session, const C
   ITERANDUM_TRY(gathering.readOwn(table, keys));
   ITERANDUM_TRY(gathering.readOn());
   return gathering.take();
+}
+
+HangingRemovals removalsOf(const std::vector<HangingRecords>& found, const Table* table,
+                           const std::vector<ValueTuple>& staged) {
+  HangingRemovals out;
+  QStringList words;
+  for (const HangingRecords& hanging : found) {
+    StagedWork::Removal removal{hanging.table, {}, {}};
+    for (std::size_t i = 0; i < hanging.keys.size(); ++i) {
+      const bool known = hanging.table == table && std::any_of(staged.begin(), staged.end(), [&](const auto& key) {
+                           return sameTuple(key, hanging.keys[i]);
+                         });
+      if (known) continue;
+      removal.refs.push_back({hanging.table->name, hanging.keys[i], 0});
+      removal.records.push_back(hanging.records[i]);
+    }
+    if (removal.refs.empty()) continue;
+    if (!hanging.table->notEditable.empty() || !hanging.table->cannotRemove.empty()) {
+      out.cannot =
+          QCoreApplication::translate("HangingRecords", "records of %1 point here, and none of them can be removed")
+              .arg(toQ(displayName(hanging.table->name)));
+    }
+    words << QCoreApplication::translate("HangingRecords", "%1 of %2")
+                 .arg(QLocale().toString(static_cast<qulonglong>(removal.refs.size())), toQ(hanging.table->name.name));
+    out.removals.push_back(std::move(removal));
+  }
+  out.words = words.join(QStringLiteral(", "));
+  return out;
 }
 
 }  // namespace iterandum

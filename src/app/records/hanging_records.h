@@ -2,8 +2,10 @@
 // table, over any number of steps. References that let go by themselves (SET NULL, SET DEFAULT) hold nothing.
 #pragma once
 
+#include <QString>
 #include <vector>
 
+#include "app/session/staged_work.h"
 #include "core/engines/session.h"
 
 namespace iterandum {
@@ -20,5 +22,14 @@ struct HangingRecords {
                                                                      const Table& table,
                                                                      const std::vector<ValueTuple>& keys,
                                                                      std::size_t most, Progress& progress);
+
+// The same to be staged: without records of `table` with these keys, which are staged already.
+struct HangingRemovals {
+  std::vector<StagedWork::Removal> removals;
+  QString words;   // "3 of inspection, 1 of tree"
+  QString cannot;  // why none of it can be done; empty: it can
+};
+[[nodiscard]] HangingRemovals removalsOf(const std::vector<HangingRecords>& found, const Table* table = nullptr,
+                                         const std::vector<ValueTuple>& staged = {});
 
 }  // namespace iterandum

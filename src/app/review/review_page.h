@@ -22,8 +22,6 @@ class QVBoxLayout;
 
 namespace iterandum {
 
-struct HangingRecords;
-
 class ReviewPage : public QWidget {
   Q_OBJECT
  public:
@@ -127,7 +125,6 @@ class ReviewPage : public QWidget {
   [[nodiscard]] std::vector<ReferringRecords> referringTo(const std::vector<const Finding*>& findings) const;
   void letGo(const std::vector<const Finding*>& findings);
   void removeReferring(const std::vector<const Finding*>& findings);
-  void stageHanging(const Table& table, const std::vector<ValueTuple>& own, const std::vector<HangingRecords>& found);
   void addAllOf(const ChangeGroup& group, FindingKind kind, const std::vector<const Finding*>& findings);
   [[nodiscard]] static QString kindInWords(FindingKind kind, int n);
   void addRecords(const ChangeGroup& group);

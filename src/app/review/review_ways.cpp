@@ -1,7 +1,7 @@
 // ReviewPage: the ways out of a finding, done in place: one gesture each, undone like any other. What follows is
 // rehearsed again by itself.
 #include <QGridLayout>
-#include <QLocale>
+#include <QListWidget>
 #include <QPointer>
 #include <QPushButton>
 
@@ -228,38 +228,12 @@ void ReviewPage::removeReferring(const std::vector<const Finding*>& findings) {
       [this, table, keys, generation, catalogue](Result<std::vector<HangingRecords>>&& found) {
         if (generation != generation_) return;
         if (!found) return emit said(tr("Nothing was removed: %1").arg(toQ(found.error().text())));
-        stageHanging(*table, keys, *found);
+        const HangingRemovals all = removalsOf(*found, table, keys);
+        if (!all.cannot.isEmpty()) return emit said(tr("Nothing was removed: %1.").arg(all.cannot));
+        if (all.removals.empty()) return emit said(tr("Nothing points there any more."));
+        desk_.staged().stageRemovals(tr("Remove %1").arg(all.words), all.removals);
+        emit told(tr("To be removed too: %1. They are listed here.").arg(all.words));
       });
-}
-
-// All but the records that are staged for removal already.
-void ReviewPage::stageHanging(const Table& table, const std::vector<ValueTuple>& own,
-                              const std::vector<HangingRecords>& found) {
-  std::vector<StagedWork::Removal> removals;
-  QStringList words;
-  for (const HangingRecords& hanging : found) {
-    if (!hanging.table->notEditable.empty() || !hanging.table->cannotRemove.empty()) {
-      return emit said(tr("Nothing was removed: records of %1 point here, and none of them can be removed.")
-                           .arg(toQ(displayName(hanging.table->name))));
-    }
-    StagedWork::Removal removal{hanging.table, {}, {}};
-    for (std::size_t i = 0; i < hanging.keys.size(); ++i) {
-      const bool isOwn = hanging.table == &table && std::any_of(own.begin(), own.end(), [&](const ValueTuple& key) {
-                           return sameTuple(key, hanging.keys[i]);
-                         });
-      if (isOwn) continue;
-      removal.refs.push_back({hanging.table->name, hanging.keys[i], 0});
-      removal.records.push_back(hanging.records[i]);
-    }
-    if (removal.refs.empty()) continue;
-    words << tr("%1 of %2")
-                 .arg(QLocale().toString(static_cast<qulonglong>(removal.refs.size())), toQ(hanging.table->name.name));
-    removals.push_back(std::move(removal));
-  }
-  if (removals.empty()) return emit said(tr("Nothing points there any more."));
-  const QString what = words.join(QStringLiteral(", "));
-  desk_.staged().stageRemovals(tr("Remove %1").arg(what), removals);
-  emit told(tr("To be removed too: %1. They are listed here.").arg(what));
 }
 
 }  // namespace iterandum
