@@ -165,7 +165,7 @@ Receipt receiptOf(const std::string& address, std::size_t first, std::size_t row
 }
 
 void history(const std::string& folder, const std::string& address) {
-  constexpr std::size_t kReceipts = 1000;
+  constexpr std::size_t kReceipts = 10000;
   constexpr std::size_t kRows = 1000;
   const std::string path = folder + "/history-store.sqlite";
   std::filesystem::remove(path);
