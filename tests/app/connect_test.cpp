@@ -91,6 +91,24 @@ TEST_F(ConnectTest, AnAddressAndItsPartsSayTheSame) {
   EXPECT_EQ("ssl-verify-server-cert=1", field<QComboBox>("connectTls")->currentText());
 }
 
+TEST_F(ConnectTest, SeveralServersStandInTheFieldForTheHost) {
+  for (const char* scheme : {"mariadb", "postgresql"}) {
+    SCOPED_TRACE(scheme);
+    const QString address =
+        QString::fromLatin1(scheme) + QStringLiteral("://u@one.quillhaven.example:3307,[2001:db8::7]:1,three/trees");
+    typeInto("openPath", address);
+    EXPECT_EQ("one.quillhaven.example:3307, [2001:db8::7]:1, three", field("connectHost")->text());
+    EXPECT_EQ("", field("connectPort")->text());
+    typeInto("connectDatabase", QStringLiteral("more"));
+    EXPECT_EQ(QString(address).replace(QStringLiteral("/trees"), QStringLiteral("/more")), field("openPath")->text());
+    // The port beside it is for those that have none of their own.
+    typeInto("connectHost", QStringLiteral("one:4001, two"));
+    typeInto("connectPort", QStringLiteral("4002"));
+    EXPECT_EQ(QString::fromLatin1(scheme) + QStringLiteral("://u@one:4001,two:4002/more"), field("openPath")->text());
+    field("connectPort")->clear();
+  }
+}
+
 TEST_F(ConnectTest, WhatCannotBeReachedIsSaidWithTheStepThatFailed) {
   typeInto("openPath", QStringLiteral("postgresql://u@127.0.0.1:1/x"));
   window->findChild<QPushButton*>("tryOut")->click();
