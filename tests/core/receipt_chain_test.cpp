@@ -241,13 +241,15 @@ TEST_F(ReceiptChainTest, AnOlderStoreGetsItsChain) {
   const auto pending = store->keepReceipt(receiptOf(20));
   store.reset();
   tamper(
-      "DROP INDEX receipt_by_seq; ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt DROP COLUMN digest; ALTER "
+      "DROP INDEX receipt_by_seq; DROP INDEX receipt_noted; DROP INDEX receipt_heads; CREATE INDEX receipt_by_address "
+      "ON receipt (address, id); ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt "
+      "DROP COLUMN digest; ALTER "
       "TABLE receipt DROP COLUMN noted; DROP TABLE touched; DELETE FROM kept; PRAGMA user_version = 4");
   open();
   EXPECT_EQ(8U, check().receipts);
   EXPECT_THAT(check().broken, IsEmpty());
   EXPECT_THAT(historyOf(4), ElementsAre(5));
-  const auto touched = store->touchedBy("sqlite:/a", "tree");
+  const auto touched = store->touchedBy("sqlite:/a", "tree", {"tree_id"});
   ASSERT_TRUE(touched);
   EXPECT_EQ(5U, touched->noted.size()) << "those of this database that were looked at";
   EXPECT_THAT(historyOf(4), ElementsAre(5)) << "and the same again";

@@ -15,7 +15,9 @@ namespace {
 
 // A store as it was before every window had a log, and before receipts hung in a chain.
 constexpr const char* kVersionThree =
-    "DROP INDEX receipt_by_seq; ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt DROP COLUMN digest;"
+    "DROP INDEX receipt_by_seq; DROP INDEX receipt_noted; DROP INDEX receipt_heads; CREATE INDEX receipt_by_address ON "
+    "receipt (address, id); ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt "
+    "DROP COLUMN digest;"
     "ALTER TABLE receipt DROP COLUMN noted; DROP TABLE touched; DROP TABLE staging; DROP TABLE staged_gesture; DROP "
     "TABLE aside;"
     "CREATE TABLE gesture (address TEXT NOT NULL, seq INTEGER NOT NULL, packed BLOB NOT NULL, PRIMARY KEY (address, "

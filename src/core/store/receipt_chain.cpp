@@ -172,7 +172,10 @@ Status Store::noteTouched(std::int64_t id, const Receipt& receipt) {
     }
   }
   ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("INSERT INTO touched VALUES (?1, ?2, ?3, ?4)"));
-  for (const auto& [where, hashes] : touched) {
+  for (auto& [where, hashes] : touched) {
+    // Most records have the same key before and after.
+    std::sort(hashes.begin(), hashes.end());
+    hashes.erase(std::unique(hashes.begin(), hashes.end()), hashes.end());
     const std::string filter = makeKeyFilter(hashes);
     s.bind(1, id);
     s.bind(2, std::string_view(where.first));
@@ -194,31 +197,30 @@ Status Store::noteTouchedLater(std::int64_t id, const Receipt& receipt) {
       .map([](bool) {});
 }
 
-Result<TouchedReceipts> Store::touchedBy(const std::string& address, const std::string& table) {
+Result<TouchedReceipts> Store::touchedBy(const std::string& address, const std::string& table,
+                                         const std::vector<std::string>& keyColumns) {
   TouchedReceipts out;
+  out.keyColumns = columnsText(keyColumns);
   ITERANDUM_ASSIGN(SqliteStatement all, handle_->prepare("SELECT id FROM receipt WHERE address = ?1 AND noted = 1"));
   all.bind(1, std::string_view(address));
   ITERANDUM_TRY(
       eachRow(all, "cannot read the receipts", [&](const SqliteStatement& row) { out.noted.insert(row.integer(0)); }));
   ITERANDUM_ASSIGN(SqliteStatement s,
-                   handle_->prepare("SELECT t.receipt, t.key_columns, t.filter FROM touched t JOIN receipt r ON r.id = "
-                                    "t.receipt WHERE t.table_name = ?2 AND r.address = ?1"));
-  s.bind(1, std::string_view(address));
-  s.bind(2, std::string_view(table));
+                   handle_->prepare("SELECT receipt, key_columns, filter FROM touched WHERE table_name = ?1"));
+  s.bind(1, std::string_view(table));
   ITERANDUM_TRY(eachRow(s, "cannot read what the receipts touch", [&](const SqliteStatement& row) {
+    if (!out.noted.contains(row.integer(0))) return;  // of another database
     out.byReceipt[row.integer(0)].push_back({row.text(1), row.text(2)});
   }));
   return out;
 }
 
-bool TouchedReceipts::maySpeakOf(std::int64_t receipt, const std::vector<std::string>& columns,
-                                 const std::vector<std::uint64_t>& keys) const {
+bool TouchedReceipts::maySpeakOf(std::int64_t receipt, const std::vector<std::uint64_t>& keys) const {
   if (!noted.contains(receipt)) return true;
   const auto touched = byReceipt.find(receipt);
   if (touched == byReceipt.end()) return false;
-  const std::string wanted = columnsText(columns);
   return std::any_of(touched->second.begin(), touched->second.end(), [&](const Filter& filter) {
-    return filter.keyColumns != wanted ||
+    return filter.keyColumns != keyColumns ||
            std::any_of(keys.begin(), keys.end(), [&](std::uint64_t key) { return mayHold(filter.bytes, key); });
   });
 }

@@ -117,7 +117,7 @@ Status eachRecordChange(Store& store, const std::string& address, const NamedRec
   const bool oneRecord = record != nullptr && !record->columns.empty();
   TouchedReceipts touched;
   if (oneRecord) {
-    ITERANDUM_ASSIGN(touched, store.touchedBy(address, record->table.name));
+    ITERANDUM_ASSIGN(touched, store.touchedBy(address, record->table.name, record->columns));
   }
   std::vector<std::uint64_t> hashes;
   for (const KeptReceipt& one : kept) {
@@ -129,7 +129,7 @@ Status eachRecordChange(Store& store, const std::string& address, const NamedRec
       hashes.clear();
       for (const ValueTuple& key : keys) hashes.push_back(keyHash(key));
     }
-    if (oneRecord && !touched.maySpeakOf(one.id, record->columns, hashes)) continue;
+    if (oneRecord && !touched.maySpeakOf(one.id, hashes)) continue;
     auto receipt = store.receipt(one.id);
     if (!receipt) {
       leftOut(one, receipt.error().text());

@@ -81,9 +81,10 @@ struct TouchedReceipts {
   std::unordered_set<std::int64_t> noted;  // of which it is known at all
   std::unordered_map<std::int64_t, std::vector<Filter>> byReceipt;
 
-  // `keys`: keyHash() of those that are meant, by these columns.
-  [[nodiscard]] bool maySpeakOf(std::int64_t receipt, const std::vector<std::string>& columns,
-                                const std::vector<std::uint64_t>& keys) const;
+  std::string keyColumns;  // by which those are named that are meant
+
+  // `keys`: keyHash() of them.
+  [[nodiscard]] bool maySpeakOf(std::int64_t receipt, const std::vector<std::uint64_t>& keys) const;
 };
 
 class Store {
@@ -177,7 +178,8 @@ class Store {
   // Whether all receipts, of whichever database, are there and as they were kept (receipt_chain.h). Errors: Cancelled.
   [[nodiscard]] Result<ChainCheck> checkChain(Progress& progress);
   // What the receipts of a database touch in tables of this name, in whichever schema.
-  [[nodiscard]] Result<TouchedReceipts> touchedBy(const std::string& address, const std::string& table);
+  [[nodiscard]] Result<TouchedReceipts> touchedBy(const std::string& address, const std::string& table,
+                                                  const std::vector<std::string>& keyColumns);
   // The same of one that was kept by an older version of this program.
   [[nodiscard]] Status noteTouchedLater(std::int64_t id, const Receipt& receipt);
 
