@@ -57,7 +57,8 @@ void MainWindow::takeChangeFile(const QString& name, const AdoptedChanges& adopt
       count == 0 ? tr("Nothing of %1 was staged.").arg(name)
                  : tr("%n change(s) of %1 are staged; nothing is written yet.", "", static_cast<int>(count)).arg(name)};
   if (!adopted.leftOut.empty()) {
-    words << tr("Left out, as it does not fit here: %n change(s), first %1.", "", static_cast<int>(adopted.leftOut.size()))
+    words << tr("Left out, as it does not fit here: %n change(s), first %1.", "",
+                static_cast<int>(adopted.leftOut.size()))
                  .arg(toQ(adopted.leftOut.front()));
   }
   if (adopted.guarded > 0) {
