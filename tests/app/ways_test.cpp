@@ -156,6 +156,33 @@ TEST_F(WindowWaysTest, ThosePointingLetGo) {
   EXPECT_EQ("2|South", db.rows("SELECT * FROM crew"));
 }
 
+// One of two is staged to point elsewhere already: that stays as it is, whatever is done with the other.
+TEST_F(WindowWaysTest, WhatIsStagedAlreadyIsLeftAsItIs) {
+  window.reset();
+  db.run(
+      "CREATE TABLE crew (crew_id INTEGER PRIMARY KEY, name TEXT); CREATE TABLE job (job_id INTEGER PRIMARY KEY, "
+      "crew_id INTEGER REFERENCES crew ON DELETE RESTRICT); INSERT INTO crew VALUES (1, 'North'), (2, 'South'); "
+      "INSERT INTO job VALUES (10, 1), (11, 1)");
+  start();
+  openTable("job");
+  at(0, "crew_id");
+  type("2");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return staged() == "edit 10 crew_id=2"; })) << staged();
+  openTable("crew");
+  at(0, "name");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  goToReview();
+  toFinding();
+  pressInReview("Remove them too");
+  ASSERT_TRUE(wait([&] { return message().contains("job 10 hangs on it in the database"); }))
+      << message().toStdString();
+  EXPECT_EQ("remove 1; edit 10 crew_id=2", staged());
+  pressInReview("Let them point at nothing");
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+  EXPECT_EQ("remove 1; edit 10 crew_id=2; edit 11 crew_id=-", staged());
+}
+
 TEST_F(WindowWaysTest, WhoHasAValueIsShown) {
   openTable("tree");
   at(0, "tag");

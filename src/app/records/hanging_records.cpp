@@ -132,13 +132,11 @@ HangingRemovals removalsOf(const std::vector<HangingRecords>& found, const Table
                            const std::vector<ValueTuple>& staged) {
   HangingRemovals out;
   QStringList words;
+  const std::unordered_set<ValueTuple, TupleHash, TupleSame> known(staged.begin(), staged.end());
   for (const HangingRecords& hanging : found) {
     StagedWork::Removal removal{hanging.table, {}, {}};
     for (std::size_t i = 0; i < hanging.keys.size(); ++i) {
-      const bool known = hanging.table == table && std::any_of(staged.begin(), staged.end(), [&](const auto& key) {
-                           return sameTuple(key, hanging.keys[i]);
-                         });
-      if (known) continue;
+      if (hanging.table == table && known.contains(hanging.keys[i])) continue;
       removal.refs.push_back({hanging.table->name, hanging.keys[i], 0});
       removal.records.push_back(hanging.records[i]);
     }

@@ -4,10 +4,12 @@
 #include <QListWidget>
 #include <QPointer>
 #include <QPushButton>
+#include <algorithm>
 
 #include "app/records/hanging_records.h"
 #include "app/review/finding_editor.h"
 #include "app/review/review_page.h"
+#include "core/catalogue/record_words.h"
 #include "core/scope/condition_text.h"
 
 namespace iterandum {
@@ -67,6 +69,23 @@ Result<std::vector<ToLetGo>> readReferring(Session& session, const std::vector<R
     out.push_back(std::move(part));
   }
   return out;
+}
+
+// Whether the record is to go, or is to hold something else in one of the columns.
+bool isStaged(const ChangeSet& changes, const Table& table, const ValueTuple& key,
+              const std::vector<std::string>& columns) {
+  const TableChanges* staged = changes.table(table.name);
+  const auto record = staged == nullptr ? std::nullopt : staged->find(key);
+  if (!record) return false;
+  return staged->isRemoved(*record) || std::any_of(columns.begin(), columns.end(), [&](const std::string& column) {
+           return staged->cell(*record, column).has_value();
+         });
+}
+
+bool isEdited(const ChangeSet& changes, const Table& table, const ValueTuple& key) {
+  const TableChanges* staged = changes.table(table.name);
+  const auto record = staged == nullptr ? std::nullopt : staged->find(key);
+  return record && staged->isEdited(*record);
 }
 
 }  // namespace
@@ -201,6 +220,8 @@ void ReviewPage::letGo(const std::vector<const Finding*>& findings) {
         std::vector<CellEdit> edits;
         for (const ToLetGo& part : *found) {
           for (std::size_t i = 0; i < part.keys.size(); ++i) {
+            // What is staged there already leads elsewhere, or goes: it is none of those that still point here.
+            if (isStaged(desk_.changes(), *part.table, part.keys[i], part.columns)) continue;
             for (std::size_t c = 0; c < part.columns.size(); ++c) {
               edits.push_back({{part.table->name, part.keys[i], 0}, part.columns[c], part.values[i][c], Value()});
             }
@@ -228,6 +249,15 @@ void ReviewPage::removeReferring(const std::vector<const Finding*>& findings) {
       [this, table, keys, generation, catalogue](Result<std::vector<HangingRecords>>&& found) {
         if (generation != generation_) return;
         if (!found) return emit said(tr("Nothing was removed: %1").arg(toQ(found.error().text())));
+        for (const HangingRecords& hanging : *found) {
+          for (const ValueTuple& key : hanging.keys) {
+            if (!isEdited(desk_.changes(), *hanging.table, key)) continue;
+            return emit said(
+                tr("Nothing was removed: %1 hangs on it in the database, and has corrections of its own staged. "
+                   "Show them, and remove what is to go.")
+                    .arg(toQ(recordInWords(hanging.table->name, key))));
+          }
+        }
         const HangingRemovals all = removalsOf(*found, table, keys);
         if (!all.cannot.isEmpty()) return emit said(tr("Nothing was removed: %1.").arg(all.cannot));
         if (all.removals.empty()) return emit said(tr("Nothing points there any more."));
