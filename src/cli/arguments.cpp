@@ -86,6 +86,28 @@ void addRules(CLI::App* command, Arguments& a, bool required) {
   command->add_option("--rules", a.rulesFile, "house rules in this file, or - for standard input")->required(required);
 }
 
+void describeDoubles(CLI::App& app, Arguments& a) {
+  CLI::App* doubles =
+      app.add_subcommand("doubles", "records that are alike; with -o, the changes that leave one of each");
+  addDatabase(doubles, a);
+  doubles->add_option("TABLE", a.table, "name or schema.name; may be left out with --scope");
+  addScope(doubles, a);
+  doubles->add_option("--alike", a.alike, "A,B,…: the columns in which they are alike")->required();
+  doubles
+      ->add_option("--compare", a.compare,
+                   "exactly (as it is); loosely: any case, blanks aside; nearly: and signs, accents, one letter")
+      ->check(CLI::IsMember({"exactly", "loosely", "nearly"}));
+  doubles->add_option("--keep", a.keep, "which one of each stays: first (as it is), last, fullest; by --sort")
+      ->check(CLI::IsMember({"first", "last", "fullest"}));
+  auto* merge = doubles->add_flag("--merge", a.merge, "what points at the others points at the one that stays");
+  doubles->add_flag("--drop-doubles", a.dropDoubles, "remove records that would be there twice once they point at it")
+      ->needs(merge);
+  auto* output =
+      doubles->add_option("-o,--output", a.output, "where to write the change file, or - for standard output");
+  merge->needs(output);
+  addFormat(doubles, a, {"text", "json"});
+}
+
 // Acts over many records: what comes out is a change file.
 void describeMany(CLI::App& app, Arguments& a) {
   CLI::App* set = app.add_subcommand("set", "stage acts over all records that are meant");
@@ -108,6 +130,8 @@ void describeMany(CLI::App& app, Arguments& a) {
   merge->add_flag("--drop-doubles", a.dropDoubles,
                   "remove records that would be there twice once they point at the one that stays");
   addOutput(merge, a);
+
+  describeDoubles(app, a);
 
   CLI::App* recipe = app.add_subcommand("recipe", "stage what a recipe says");
   addDatabase(recipe, a);

@@ -43,6 +43,22 @@ std::string namedRecord(const Table& table, const ValueTuple& key) {
   return out;
 }
 
+bool sayMerge(const MergePlan& plan, bool dropDoubles) {
+  for (const MergeDouble& d : plan.doubles) {
+    std::string by;
+    for (const std::string& name : d.names) by += (by.empty() ? "" : ", ") + name;
+    say(namedRecord(*d.table, d.key) + (dropDoubles ? " is removed: it" : "") + " would be the same as " +
+        namedRecord(*d.table, d.other) + " in " + by);
+  }
+  if (!plan.doubles.empty() && !dropDoubles) {
+    say("nothing is written; --drop-doubles removes those that would be there twice");
+    return false;
+  }
+  say(std::to_string(plan.repointed) + (plan.repointed == 1 ? " record points" : " records point") + " at it now, " +
+      std::to_string(plan.removed) + (plan.removed == 1 ? " goes" : " go"));
+  return true;
+}
+
 Result<Exit> stageActs(const Arguments& a, Session& session, const ReadScope& scope, const RecordActs& acts,
                        const std::string& title) {
   Query which;

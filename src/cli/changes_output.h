@@ -3,6 +3,7 @@
 
 #include "cli/command_line.h"
 #include "core/acts/act_run.h"
+#include "core/acts/merge_records.h"
 #include "core/scope/scope.h"
 
 namespace iterandum::cli {
@@ -12,6 +13,10 @@ namespace iterandum::cli {
 
 // "tree tree_id=4": a record, for messages.
 [[nodiscard]] std::string namedRecord(const Table& table, const ValueTuple& key);
+
+// Says on standard error what a merge comes to. False: records would be there twice, and are not to go; so nothing is
+// to be written.
+[[nodiscard]] bool sayMerge(const MergePlan& plan, bool dropDoubles);
 
 // Does the acts over what the scope means, says on standard error what becomes of the records, and writes the changes:
 // nothing where records fail, unless they are to be left out. `title`: of the change file, without the count.

@@ -40,10 +40,13 @@ struct Arguments {
   std::vector<Act> acts;              // in the order of the call; a Map's list is still to be read
   std::vector<std::string> mapFiles;  // one for each act; empty: it is no Map
   bool leaveOutFailed = false;
-  std::string keep;  // keys, as JSON
+  std::string keep;  // keys, as JSON; of doubles which one, in a word
   std::vector<std::string> drop;
   std::vector<std::pair<std::string, std::string>> take;  // a column, and the key of the record whose value it gets
   bool dropDoubles = false;
+  std::string alike;  // columns
+  std::string compare;
+  bool merge = false;
   // Corrections from a file.
   std::string match;
   bool looseMatch = false;
@@ -79,6 +82,7 @@ struct Arguments {
 [[nodiscard]] Exit runRevert(const Arguments& arguments);
 [[nodiscard]] Exit runSet(const Arguments& arguments);
 [[nodiscard]] Exit runMerge(const Arguments& arguments);
+[[nodiscard]] Exit runDoubles(const Arguments& arguments);
 [[nodiscard]] Exit runStage(const Arguments& arguments);
 [[nodiscard]] Exit runHandOut(const Arguments& arguments);
 [[nodiscard]] Exit runBringBack(const Arguments& arguments);

@@ -17,15 +17,6 @@ Result<ValueTuple> readKey(Session& session, const Table& table, const std::stri
   return key;
 }
 
-void sayDoubles(const MergePlan& plan, bool go) {
-  for (const MergeDouble& d : plan.doubles) {
-    std::string by;
-    for (const std::string& name : d.names) by += (by.empty() ? "" : ", ") + name;
-    say(namedRecord(*d.table, d.key) + (go ? " is removed: it" : "") + " would be the same as " +
-        namedRecord(*d.table, d.other) + " in " + by);
-  }
-}
-
 Result<MergeWish> readWish(const Arguments& a, Session& session, const Catalogue& catalogue, Progress& progress) {
   MergeWish wish;
   ITERANDUM_ASSIGN(wish.table, tableToChange(catalogue, a.table));
@@ -50,13 +41,7 @@ Result<Exit> merge(const Arguments& a) {
   ITERANDUM_ASSIGN(const Catalogue catalogue, catalogueWithStated(*session, progress));
   ITERANDUM_ASSIGN(const MergeWish wish, readWish(a, *session, catalogue, progress));
   ITERANDUM_ASSIGN(MergePlan plan, planMerge(*session, catalogue, wish, progress));
-  sayDoubles(plan, a.dropDoubles);
-  if (!plan.doubles.empty() && !a.dropDoubles) {
-    say("nothing is written; --drop-doubles removes those that would be there twice");
-    return Exit::Blocked;
-  }
-  say(std::to_string(plan.repointed) + (plan.repointed == 1 ? " record points" : " records point") + " at it now, " +
-      std::to_string(plan.removed) + (plan.removed == 1 ? " goes" : " go"));
+  if (!sayMerge(plan, a.dropDoubles)) return Exit::Blocked;
   plan.changes.title = "Merge " + std::to_string(wish.drop.size() + 1) + " records of " + displayName(wish.table->name);
   ITERANDUM_TRY(writeChanges(a, plan.changes));
   return Exit::Done;

@@ -1,29 +1,12 @@
-// Whole jobs, with the acts that they take counted: a key chord, a click, or a value that is typed (with the Tab or
-// Enter that ends it) is one. No palette where it is done by mouse.
-#include "app/scope_fixture.h"
+// Whole jobs, with the acts that they take counted. No palette where it is done by mouse.
+#include "app/counted_hands.h"
 #include "app/sheet/foot_line.h"
 
 namespace iterandum::test {
 namespace {
 
-class ActsTest : public SheetScopeTest {
+class ActsTest : public CountedHandsTest {
  protected:
-  void chord(Qt::Key k, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
-    ++acts;
-    key(k, modifiers);
-  }
-  void value(const char* text, Qt::Key end = Qt::Key_unknown) {
-    ++acts;
-    type(text);
-    if (end != Qt::Key_unknown) key(end);
-    // A name is looked up meanwhile.
-    ASSERT_TRUE(wait([&] { return end == Qt::Key_unknown || sheet() == nullptr || view().editor() == nullptr; }));
-  }
-  void click(QWidget* widget, const QPoint& place) {
-    ++acts;
-    QTest::mouseClick(widget, Qt::LeftButton, {}, place);
-    QCoreApplication::processEvents();
-  }
   void clickButton(const char* name) {
     for (QPushButton* button : window->findChildren<QPushButton*>(name)) {
       if (!button->isVisible()) continue;
@@ -49,8 +32,6 @@ class ActsTest : public SheetScopeTest {
   void applied() {
     ASSERT_TRUE(wait([&] { return changes().empty() && sheet() != nullptr; }));
   }
-
-  int acts = 0;
 };
 
 TEST_F(ActsTest, TwoFieldsOfARecordFoundByItsTagByKeyboard) {

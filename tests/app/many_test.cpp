@@ -1,24 +1,20 @@
 // Acts on many records: the slip beside the sheet, its proof, staging, recipes and spellings; by keys and by mouse,
-// with the acts that they take counted (as in acts_test).
+// with the acts that they take counted.
 #include <QCheckBox>
 #include <QComboBox>
 #include <QPlainTextEdit>
 #include <QRadioButton>
 #include <QTableWidget>
 
-#include "app/scope_fixture.h"
+#include "app/counted_hands.h"
 
 namespace iterandum::test {
 namespace {
 
 using ::testing::HasSubstr;
 
-class ManyTest : public SheetScopeTest {
+class ManyTest : public CountedHandsTest {
  protected:
-  template <typename Widget>
-  [[nodiscard]] Widget* part(const char* name) const {
-    return sheet()->findChild<Widget*>(name);
-  }
   [[nodiscard]] std::string counted() const { return part<QLabel>("actCounts")->text().toStdString(); }
   [[nodiscard]] std::string hint() const { return part<QLabel>("actHint")->text().toStdString(); }
   [[nodiscard]] std::string proof() const {
@@ -28,26 +24,10 @@ class ManyTest : public SheetScopeTest {
     return out.join(QLatin1Char('\n')).toStdString();
   }
   [[nodiscard]] bool proved() const { return part<QPushButton>("actStage")->isEnabled(); }
-  void chord(Qt::Key k, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
-    ++acts;
-    key(k, modifiers);
-  }
-  void value(const char* text, Qt::Key end = Qt::Key_unknown) {
-    ++acts;
-    type(text);
-    if (end != Qt::Key_unknown) key(end);
-  }
-  void click(QWidget* widget) {
-    ++acts;
-    QTest::mouseClick(widget, Qt::LeftButton, {}, widget->rect().center());
-    QCoreApplication::processEvents();
-  }
   void chooseAct(const char* words) const {
     auto* kind = part<QComboBox>("actKind");
     kind->setCurrentIndex(kind->findText(QString::fromUtf8(words)));
   }
-
-  int acts = 0;
 };
 
 TEST_F(ManyTest, OneValueInAllThatMatchByKeyboard) {

@@ -121,6 +121,31 @@ TEST_P(CliManyTest, MergingRepointsAndSaysWhatWouldBeThereTwice) {
   EXPECT_EQ("1|7\n2|7", db.rows("SELECT photo_id, tree_id FROM photo ORDER BY photo_id"));
 }
 
+TEST_P(CliManyTest, DoublesAreListedAndOneOfEachIsLeft) {
+  db.run(
+      "INSERT INTO species VALUES (4, 'old lime'), (5, 'elms'), (6, 'Old  Lime'); UPDATE tree SET species_id = 6 WHERE "
+      "tree_id = 8");
+  ASSERT_EQ(0, run("doubles $DB species --alike name --compare nearly --format json")) << err;
+  EXPECT_EQ("[\n  {\"keep\": {\"species_id\": 4}, \"others\": [{\"species_id\": 6}]}\n]\n", out);
+  EXPECT_EQ("6 records were compared: 1 group of doubles, 2 records, 1 of them besides the one that stays\n", err);
+  ASSERT_EQ(0, run("doubles $DB species --alike name --compare loosely --sort species_id:desc")) << err;
+  EXPECT_EQ("  stays  species 6: 'Old  Lime'\n  goes   species 4: 'old lime'\n  they differ in name\n\n", out);
+  // Removed alone, what points at it stands in the way; merged it comes along.
+  ASSERT_EQ(0, run("doubles $DB species --alike name --compare loosely -o alone.json")) << err;
+  EXPECT_EQ(3, run("apply $DB alone.json"));
+  ASSERT_EQ(0, run("doubles $DB species --alike name --compare loosely --merge -o changes.json")) << err;
+  ASSERT_EQ(0, run("apply $DB changes.json")) << err;
+  EXPECT_EQ("7|1\n8|4\n9|2", db.rows("SELECT tree_id, species_id FROM tree ORDER BY 1"));
+  EXPECT_EQ("1\n2\n3\n4\n5", db.rows("SELECT species_id FROM species ORDER BY 1"));
+  for (const char* call :
+       {"doubles $DB species -o x", "doubles $DB species --alike colour -o x",
+        "doubles $DB species --alike name --compare roughly -o x", "doubles $DB species --alike name --merge",
+        "doubles $DB species --alike name --drop-doubles -o x"}) {
+    EXPECT_EQ(2, run(call)) << call << err;
+    EXPECT_FALSE(exists("x"));
+  }
+}
+
 TEST_P(CliManyTest, RecipesFromAFileAndByName) {
   const std::string recipe = R"json({"format": "iterandum-recipe", "version": 1, "name": "regrade", "table": "tree",
     "asks": [{"name": "grade", "kind": "number", "usual": "4"}],

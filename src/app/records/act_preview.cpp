@@ -4,8 +4,6 @@
 #include <algorithm>
 #include <mutex>
 #include <numeric>
-#include <unordered_map>
-#include <unordered_set>
 
 #include "core/catalogue/catalogue.h"
 
@@ -15,18 +13,9 @@ namespace {
 constexpr std::size_t kAtOnce = 4096;
 // So many befores and afters are shown; nobody reads more.
 constexpr std::size_t kMostLines = 1000;
-// Laying over what is staged goes in steps that are no pause.
-constexpr std::uint32_t kSlice = 3000;
 constexpr int kLookMs = 60;
 
 }  // namespace
-
-// What is staged for the table, as far as the acts have to know it.
-struct ActPreview::Overlay {
-  std::uint32_t next = 0;  // record of the staged ones
-  std::unordered_map<ValueTuple, std::vector<std::pair<std::size_t, Value>>, TupleHash, TupleSame> cells;
-  std::unordered_set<ValueTuple, TupleHash, TupleSame> removed;
-};
 
 // Lines only grow: most of the time there are no others than before.
 void ActPreview::takeOver(const Found& from, Found& into) {
@@ -60,13 +49,13 @@ struct ActPreview::Ask {
   KeyIndex index;
   std::vector<RowRange> ranges;
   std::vector<std::size_t> names;  // places of the columns by which records are called
-  std::shared_ptr<const Overlay> overlay;
+  std::shared_ptr<const StagedOver> overlay;
+  std::vector<std::string> own;  // by need: the column of the table; of a borrowed one nothing
   std::shared_ptr<Shared> shared;
 };
 
 ActPreview::ActPreview(SheetModel& model, QObject* parent) : QObject(parent), model_(model) {
-  slices_ = new QTimer(this);
-  connect(slices_, &QTimer::timeout, this, &ActPreview::layOver);
+  staged_ = new StagedLayer(model_, this);
   looks_ = new QTimer(this);
   looks_->setInterval(kLookMs);
   connect(looks_, &QTimer::timeout, this, &ActPreview::takeProgress);
@@ -80,11 +69,10 @@ void ActPreview::stop() {
   ++asked_;
   if (reading_) reading_->cancel();
   reading_.reset();
-  slices_->stop();
+  staged_->stop();
   looks_->stop();
   acts_.reset();
   parts_.reset();
-  overlay_.reset();
   found_ = Found();
   problem_.clear();
   complete_ = false;
@@ -106,37 +94,15 @@ void ActPreview::ask(const RecordActs& acts, const std::vector<RowRange>& ranges
     if (range.last >= rows) passedOver_ += static_cast<std::uint64_t>(range.last - std::max(range.first, rows) + 1);
     if (range.first < rows) ranges_.push_back({range.first, std::min(range.last, rows - 1)});
   }
-  overlay_ = std::make_shared<Overlay>();
-  slices_->start(0);
-  layOver();
-}
-
-// What changes meanwhile asks anew: whoever asks sees to that.
-void ActPreview::layOver() {
-  const TableChanges* changes = model_.desk().changes().table(model_.table().name);
-  const std::uint32_t all = changes == nullptr ? 0 : changes->records();
-  const std::uint32_t end = std::min(all, overlay_->next + kSlice);
-  const std::vector<ColumnPath>& needs = acts_->needs().columns;
-  for (; overlay_->next < end; ++overlay_->next) {
-    const std::uint32_t r = overlay_->next;
-    if (changes->isRemoved(r)) {
-      overlay_->removed.insert(changes->key(r));
-      continue;
-    }
-    if (!changes->isEdited(r)) continue;
-    std::vector<std::pair<std::size_t, Value>> cells;
-    for (std::size_t slot = 0; slot < needs.size(); ++slot) {
-      const auto cell = needs[slot].isBorrowed() ? std::nullopt : changes->cell(r, needs[slot].column);
-      if (cell) cells.emplace_back(slot, cell->to);
-    }
-    if (!cells.empty()) overlay_->cells.emplace(changes->key(r), std::move(cells));
+  std::vector<std::string> columns;
+  for (const ColumnPath& need : acts_->needs().columns) {
+    if (!need.isBorrowed()) columns.push_back(need.column);
   }
-  if (overlay_->next < all) return;
-  slices_->stop();
-  begin();
+  // What changes meanwhile asks anew: whoever asks sees to that.
+  staged_->gather(std::move(columns), [this](std::shared_ptr<const StagedOver> staged) { begin(std::move(staged)); });
 }
 
-void ActPreview::begin() {
+void ActPreview::begin(std::shared_ptr<const StagedOver> staged) {
   Query which;
   which.table = &model_.table();
   which.where = model_.source().where();
@@ -147,8 +113,10 @@ void ActPreview::begin() {
     const std::size_t at = acts_->alsoNeed({{}, name});
     if (std::find(acts_->places().begin(), acts_->places().end(), at) == acts_->places().end()) names.push_back(at);
   }
-  auto ask =
-      std::make_shared<Ask>(Ask{*acts_, which, model_.source().index(), ranges_, std::move(names), overlay_, shared_});
+  std::vector<std::string> own;
+  for (const ColumnPath& need : acts_->needs().columns) own.push_back(need.isBorrowed() ? std::string() : need.column);
+  auto ask = std::make_shared<Ask>(Ask{*acts_, which, model_.source().index(), ranges_, std::move(names),
+                                       std::move(staged), std::move(own), shared_});
   const std::uint64_t asked = asked_;
   looks_->start();
   reading_ = model_.desk().behind().post(
@@ -249,9 +217,7 @@ Status ActPreview::look(Session& session, const Ask& ask, std::span<const int> r
     for (const std::size_t slot : ask.acts.places()) record.stored.push_back(record.values[slot]);
     for (std::size_t k = 0; k < keys.size(); ++k) record.key.push_back(keys[k].at(i));
     if (ask.overlay->removed.contains(record.key)) continue;
-    if (const auto staged = ask.overlay->cells.find(record.key); staged != ask.overlay->cells.end()) {
-      for (const auto& [slot, value] : staged->second) record.values[slot] = value;
-    }
+    ask.overlay->layOver(record.key, ask.own, record.values);
     for (const KeySet& fact : facts) record.facts.push_back(fact.contains(record.key) ? 1 : 0);
     meant.push_back(std::move(record));
   }

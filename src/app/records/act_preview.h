@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "app/records/many_records.h"
+#include "app/records/staged_layer.h"
 #include "core/acts/act_run.h"
 
 class QTimer;
@@ -66,7 +67,6 @@ class ActPreview : public QObject {
   void changed();
 
  private:
-  struct Overlay;
   struct Shared;
   struct Ask;
   struct Parts;
@@ -75,14 +75,12 @@ class ActPreview : public QObject {
                      Parts& parts, Progress& progress);
   static void tell(const Ask& ask, std::span<ActedRecord> records, Parts& parts);
   static void takeOver(const Found& from, Found& into);
-  void layOver();
-  void begin();
+  void begin(std::shared_ptr<const StagedOver> staged);
   void takeProgress();
 
   SheetModel& model_;
   std::optional<RecordActs> acts_;
   std::vector<RowRange> ranges_;
-  std::shared_ptr<Overlay> overlay_;
   std::shared_ptr<Shared> shared_;
   std::shared_ptr<Parts> parts_;
   std::shared_ptr<Progress> reading_;
@@ -91,7 +89,7 @@ class ActPreview : public QObject {
   QString problem_;
   bool complete_ = false;
   std::uint64_t passedOver_ = 0;
-  QTimer* slices_;
+  StagedLayer* staged_;
   QTimer* looks_;
 };
 

@@ -13,6 +13,7 @@
 #include <map>
 #include <numeric>
 
+#include "app/sheet/merge_in_the_way.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
 #include "app/style/usual_keys.h"
@@ -295,37 +296,6 @@ QString MergeSlip::wordsOf(const MergePlan& plan) const {
              : tr("What points at those that go points at it then: %1.").arg(words.join(QStringLiteral(", ")));
 }
 
-// Cells that it would change and that are staged to be something else, and staged cells that point at what goes.
-QString MergeSlip::inTheWay(const MergePlan& plan) const {
-  const ChangeSet& staged = model_.desk().changes();
-  for (const ChangeBlock& block : plan.changes.blocks()) {
-    const TableChanges* changes = staged.table(block.table);
-    if (changes == nullptr || block.action == Action::Add) continue;
-    for (std::size_t row = 0; row < block.rows(); ++row) {
-      const auto number = changes->find(block.key(row));
-      if (!number) continue;
-      const bool other = block.action == Action::Remove
-                             ? changes->isEdited(*number)
-                             : std::any_of(block.cells.begin(), block.cells.end(), [&](const ChangeBlock::Cells& c) {
-                                 return changes->cell(*number, c.column).has_value();
-                               });
-      if (other || changes->isRemoved(*number)) {
-        return tr("A record of %1 that this would change has something staged. Apply it or put it back first.")
-            .arg(toQ(displayName(block.table)));
-      }
-    }
-  }
-  const Catalogue& catalogue = model_.desk().catalogue();
-  for (const IncomingReference& in : catalogue.referencesTo(model_.table().name)) {
-    const TableChanges* changes = staged.table(catalogue.tables()[in.table].name);
-    if (changes != nullptr && !changes->added().empty()) {
-      return tr("New records of %1 are staged, which may point at one of these. Apply them first.")
-          .arg(toQ(displayName(changes->name())));
-    }
-  }
-  return {};
-}
-
 void MergeSlip::takePlan(Result<MergePlan>&& plan) {
   if (!plan) {
     if (plan.error().kind != ErrorKind::Cancelled) say(toQ(plan.error().text()), true);
@@ -335,7 +305,7 @@ void MergeSlip::takePlan(Result<MergePlan>&& plan) {
   const bool doubles = !plan_->doubles.empty();
   doubles_->setVisible(doubles);
   doubles_->setText(tr("Remove %n record(s) that would be there twice", "", static_cast<int>(plan_->doubles.size())));
-  if (const QString why = inTheWay(*plan_); !why.isEmpty()) return say(why, true);
+  if (const QString why = mergeInTheWay(*plan_, model_.table(), model_.desk()); !why.isEmpty()) return say(why, true);
   if (doubles && !doubles_->isChecked()) {
     const MergeDouble& d = plan_->doubles.front();
     QStringList key;

@@ -50,8 +50,6 @@ class MergeSlip : public QWidget {
   void stage();
   [[nodiscard]] QString nameOf(std::size_t record) const;
   [[nodiscard]] QString wordsOf(const MergePlan& plan) const;
-  // What is staged already stands against it; empty: nothing does.
-  [[nodiscard]] QString inTheWay(const MergePlan& plan) const;
   void say(const QString& words, bool amiss);
 
   SheetView& view_;

@@ -80,6 +80,8 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
   slip_->hide();
   merging_ = new MergeSlip(*view_, model_, splitter_);
   merging_->hide();
+  doubles_ = new DoublesSlip(*view_, model_, splitter_);
+  doubles_->hide();
   file_ = new FileSlip(model_, splitter_);
   file_->hide();
   handOut_ = new HandOutSlip(model_, splitter_);
@@ -101,7 +103,7 @@ SheetPage::SheetPage(Desk& desk, const Table& table, const SheetLook& look, QWid
     const QWidget* part = splitter_->widget(i);
     splitter_->setStretchFactor(i, part == view_ || part == preview_ ? 1 : 0);
   }
-  splitter_->setSizes({920, 920, 350, 350, 460, 370, 400, 370, 400, 370, 370});
+  splitter_->setSizes({920, 920, 350, 350, 460, 430, 370, 400, 370, 400, 370, 370});
   splitter_->setCollapsible(0, false);
   layout->addWidget(splitter_, 1);
   foot_ = new FootLine(*view_, model_, this);
@@ -210,8 +212,9 @@ void SheetPage::connectParts() {
   connect(slip_, &ActSlip::told, this, &SheetPage::told);
   connect(merging_, &MergeSlip::leaveAsked, this, &SheetPage::leavePanel);
   connect(merging_, &MergeSlip::told, this, &SheetPage::told);
-  for (const SideSlip* slip : std::initializer_list<SideSlip*>{file_, handOut_, returned_, print_, lens_})
+  for (const SideSlip* slip : std::initializer_list<SideSlip*>{doubles_, file_, handOut_, returned_, print_, lens_})
     connect(slip, &SideSlip::leaveAsked, this, &SheetPage::leavePanel);
+  connect(doubles_, &SideSlip::told, this, &SheetPage::told);
   connect(file_, &SideSlip::told, this, &SheetPage::told);
   connect(returned_, &SideSlip::told, this, &SheetPage::told);
   connect(handOut_, &HandOutSlip::fileAsked, this, &SheetPage::copyFileAsked);

@@ -7,6 +7,7 @@
 #include "app/card/card_panel.h"
 #include "app/grid/sheet_view.h"
 #include "app/sheet/act_slip.h"
+#include "app/sheet/doubles_slip.h"
 #include "app/sheet/file_slip.h"
 #include "app/sheet/finder.h"
 #include "app/sheet/foot_line.h"
@@ -92,6 +93,8 @@ class SheetPage : public QWidget {
   void useRecipe(const QString& name);
   // The selected records side by side, to be made one; again: the card.
   void mergeRecords();
+  // Records that are alike, in place of the card; again: the card.
+  void findDoubles();
   // How the current column is shown and typed, in place of the card; again: the card.
   void toggleLens();
   // What the file says differently, or what was changed in the working copies that they are, in place of the card.
@@ -194,6 +197,7 @@ class SheetPage : public QWidget {
   ValuesPanel* values_;
   ActSlip* slip_;
   MergeSlip* merging_;
+  DoublesSlip* doubles_;
   FileSlip* file_;
   HandOutSlip* handOut_;
   ReturnSlip* returned_;

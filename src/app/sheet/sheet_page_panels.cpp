@@ -23,7 +23,9 @@ void SheetPage::showBeside(QWidget* panel) {
   for (QWidget* one : slips()) one->setVisible(one == panel);
 }
 
-std::vector<QWidget*> SheetPage::slips() const { return {merging_, slip_, file_, lens_, handOut_, returned_, print_}; }
+std::vector<QWidget*> SheetPage::slips() const {
+  return {merging_, doubles_, slip_, file_, lens_, handOut_, returned_, print_};
+}
 
 // As wide as the panel wants it; the cell that it is about stays in sight.
 void SheetPage::makeRoom() {
@@ -149,6 +151,16 @@ void SheetPage::mergeRecords() {
   showBeside(merging_);
   makeRoom();
   merging_->focusValues();
+}
+
+void SheetPage::findDoubles() {
+  if (doubles_->isVisible()) return leavePanel();
+  if (const QString why = doubles_->open(); !why.isEmpty()) {
+    return emit said(tr("Doubles cannot be put right here: %1.").arg(why));
+  }
+  showBeside(doubles_);
+  makeRoom();
+  doubles_->focusFirst();
 }
 
 void SheetPage::stageFromFiles(const QStringList& paths) {

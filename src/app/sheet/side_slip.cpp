@@ -1,5 +1,6 @@
 #include "app/sheet/side_slip.h"
 
+#include <QAbstractItemView>
 #include <QCheckBox>
 #include <QComboBox>
 #include <QGridLayout>
@@ -57,7 +58,9 @@ void SideSlip::addField(QGridLayout* grid, const QString& label, QWidget* field)
   words->setBuddy(field);
   field->setAccessibleName(label);
   const int row = grid->rowCount();
-  grid->addWidget(words, row, 0);
+  // Beside the first line of what is tall.
+  const bool tall = qobject_cast<QAbstractItemView*>(field) != nullptr;
+  grid->addWidget(words, row, 0, tall ? Qt::AlignTop : Qt::Alignment());
   grid->addWidget(field, row, 1);
 }
 

@@ -192,6 +192,8 @@ void MainWindow::buildRecordCommands() {
       sheet);
   c.add("record.merge", tr("Merge the selected records into one"), keys(tr("Ctrl+Shift+Y")),
         onSheet(this, &SheetPage::mergeRecords), sheet);
+  c.add("record.doubles", tr("Look for doubles: records that are alike"), keys(tr("F12")),
+        onSheet(this, &SheetPage::findDoubles), sheet);
   c.add("record.duplicate", tr("Duplicate the selected records"), keys(tr("Ctrl+U")),
         onView(this, &SheetView::duplicateSelected), sheet);
   c.add("record.remove", tr("Remove the selected records"), keys(tr("Ctrl+Delete"), tr("Ctrl+-")),

@@ -45,15 +45,15 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       break;
     case SheetPage::Place::Margin:
       menu = newMenu("marginMenu");
-      c.fill(*menu, {"record.remove", "record.remove-with", "record.merge", "record.put-back", "record.add",
-                     "record.duplicate", "", "cell.copy", "", "record.history", "card.go", "card.alone", "",
-                     "mark.next", "mark.previous", "filter.staged", "select.all"});
+      c.fill(*menu, {"record.remove", "record.remove-with", "record.merge", "record.doubles", "record.put-back",
+                     "record.add", "record.duplicate", "", "cell.copy", "", "record.history", "card.go", "card.alone",
+                     "", "mark.next", "mark.previous", "filter.staged", "select.all"});
       break;
     case SheetPage::Place::Head:
       menu = newMenu("columnMenu");
-      c.fill(*menu,
-             {"column.values", "filter.column", "find.column", "select.column", "", "sort", "sort.also", "",
-              "many.change", "many.replace", "column.borrow", "column.lens", "", "column.hide", "column.show-all"});
+      c.fill(*menu, {"column.values", "filter.column", "find.column", "select.column", "", "sort", "sort.also", "",
+                     "many.change", "many.replace", "record.doubles", "column.borrow", "column.lens", "", "column.hide",
+                     "column.show-all"});
       c.fillBelow(*menu, tr("How it lies"),
                   {"column.fit", "column.wider", "column.narrower", "column.left", "column.right", "column.freeze",
                    "column.show", "reference.readable", "sort.any"});

@@ -4,6 +4,8 @@
 #include <deque>
 #include <map>
 #include <numeric>
+#include <set>
+#include <span>
 #include <unordered_map>
 
 #include "core/base/names.h"
@@ -62,16 +64,19 @@ std::string named(const Table& table, const ValueTuple& key) {
 
 class Merging {
  public:
-  Merging(Session& session, const Catalogue& catalogue, const MergeWish& wish, Progress& progress)
-      : session_(session), catalogue_(catalogue), wish_(wish), progress_(progress) {}
+  Merging(Session& session, const Catalogue& catalogue, std::span<const MergeWish> wishes, Progress& progress)
+      : session_(session), catalogue_(catalogue), wishes_(wishes), progress_(progress) {
+    dropDoubles_ = std::any_of(wishes.begin(), wishes.end(), [](const MergeWish& wish) { return wish.dropDoubles; });
+  }
 
   Result<MergePlan> run() {
-    ITERANDUM_TRY(begin());
+    for (const MergeWish& wish : wishes_) ITERANDUM_TRY(begin(wish));
+    moveAll();
     while (true) {
       ITERANDUM_TRY(followAll());
       const std::size_t before = plan_.doubles.size();
       ITERANDUM_TRY(findDoubles());
-      if (plan_.doubles.size() == before || !wish_.dropDoubles) break;
+      if (plan_.doubles.size() == before || !dropDoubles_) break;
     }
     write();
     return std::move(plan_);
@@ -103,52 +108,62 @@ class Merging {
     return record;
   }
 
-  // All records whose columns hold these values, as the database compares them.
-  Result<std::vector<ValueTuple>> recordsWith(const Table& table, const std::vector<std::string>& columns,
-                                              const ValueTuple& values, bool exact) {
+  // For each of the tuples all records whose columns hold its values, as the database compares them.
+  Result<std::vector<std::vector<ValueTuple>>> recordsWith(const Table& table, const std::vector<std::string>& columns,
+                                                           const std::vector<ValueTuple>& wanted, bool exact) {
     std::vector<ValueColumn> keys(columns.size());
     for (std::size_t c = 0; c < columns.size(); ++c) {
       const Column* column = table.column(columns[c]);
-      keys[c].push(column != nullptr ? comparableForm(*column, values[c]) : values[c]);
+      for (const ValueTuple& values : wanted) {
+        keys[c].push(column != nullptr ? comparableForm(*column, values[c]) : values[c]);
+      }
     }
-    const std::vector<std::uint32_t> rows{0};
+    std::vector<std::uint32_t> rows(wanted.size());
+    std::iota(rows.begin(), rows.end(), 0U);
     KeyRead read{&table, columns, &keys, rows, table.recordColumns(), UINT64_MAX};
     read.exact = exact;
-    std::vector<ValueTuple> out;
+    std::vector<std::vector<ValueTuple>> out(wanted.size());
     ITERANDUM_TRY(session_.readByKeys(
-        read, [&](std::size_t, ValueTuple&& record) { out.push_back(std::move(record)); }, progress_));
+        read, [&](std::size_t row, ValueTuple&& record) { out[row].push_back(std::move(record)); }, progress_));
     return out;
   }
 
-  Result<MovedRecord*> ownRecord(const ValueTuple& key) {
-    ITERANDUM_ASSIGN(std::vector<ValueTuple> found,
-                     recordsWith(*wish_.table, wish_.table->writeKeyColumns(), key, true));
-    if (found.size() != 1) return fail(ErrorKind::NotFound, "there is no record " + named(*wish_.table, key));
-    return &recordOf(*wish_.table, std::move(found.front()));
-  }
-
-  Status begin() {
-    const Table& table = *wish_.table;
+  Status begin(const MergeWish& wish) {
+    const Table& table = *wish.table;
     const std::string& why = !table.notEditable.empty() ? table.notEditable : table.cannotRemove;
     if (!why.empty()) return fail(ErrorKind::InvalidInput, displayName(table.name) + " cannot be changed: " + why);
-    ITERANDUM_ASSIGN(kept_, ownRecord(wish_.keep));
-    for (const ValueTuple& key : wish_.drop) {
-      ITERANDUM_ASSIGN(MovedRecord* const dropped, ownRecord(key));
-      if (dropped == kept_) return fail(ErrorKind::InvalidInput, "the record that stays cannot go as well");
-      if (dropped->removed) return fail(ErrorKind::InvalidInput, named(table, key) + " is named twice");
-      dropped->removed = true;
+    std::vector<ValueTuple> wanted{wish.keep};
+    wanted.insert(wanted.end(), wish.drop.begin(), wish.drop.end());
+    ITERANDUM_ASSIGN(std::vector<std::vector<ValueTuple>> found,
+                     recordsWith(table, table.writeKeyColumns(), wanted, true));
+    MovedRecord* kept = nullptr;
+    for (std::size_t i = 0; i < found.size(); ++i) {
+      if (found[i].size() != 1) return fail(ErrorKind::NotFound, "there is no record " + named(table, wanted[i]));
+      MovedRecord* const record = &recordOf(table, std::move(found[i].front()));
+      if (record == kept) return fail(ErrorKind::InvalidInput, "the record that stays cannot go as well");
+      if (record->removed || kept_.contains(record)) {
+        return fail(ErrorKind::InvalidInput, named(table, wanted[i]) + " is named twice");
+      }
+      if (kept == nullptr) {
+        kept = record;
+        kept_.insert(record);
+        continue;
+      }
+      record->removed = true;
+      moves_.push_back({record, kept});
     }
-    for (const auto& [column, key] : wish_.take) ITERANDUM_TRY(takeValue(column, key));
-    // A dropped record that it pointed at is no more.
-    for (MovedRecord& record : all_) {
-      if (record.removed) moves_.push_back({&record, kept_});
-    }
-    if (!sameTuple(kept_->before, kept_->after)) moves_.push_back({kept_, kept_});
+    for (const auto& [column, key] : wish.take) ITERANDUM_TRY(takeValue(table, *kept, column, key));
     return {};
   }
 
-  Status takeValue(const std::string& column, const ValueTuple& key) {
-    const Table& table = *wish_.table;
+  // What is to have values of others moves as well, behind all that go: a dropped record that it pointed at is no more.
+  void moveAll() {
+    for (MovedRecord& record : all_) {
+      if (kept_.contains(&record) && !sameTuple(record.before, record.after)) moves_.push_back({&record, &record});
+    }
+  }
+
+  Status takeValue(const Table& table, MovedRecord& kept, const std::string& column, const ValueTuple& key) {
     const Column* described = table.column(column);
     if (described == nullptr) return fail(ErrorKind::InvalidInput, "'" + column + "' is no column of its own");
     if (!described->notEditable.empty()) {
@@ -162,7 +177,7 @@ class Merging {
       return fail(ErrorKind::InvalidInput, named(table, key) + " is none of the records that are merged");
     }
     const std::size_t at = positionOf(table, column);
-    kept_->after[at] = source->second->before[at];
+    kept.after[at] = source->second->before[at];
     return {};
   }
 
@@ -170,27 +185,42 @@ class Merging {
 
   Status followAll() {
     while (!moves_.empty()) {
-      const Move move = moves_.front();
-      moves_.pop_front();
-      if (!progress_.step("what points at them", all_.size(), 0)) return fail(ErrorKind::Cancelled, "stopped");
-      const Table& table = *move.from->table;
-      for (const IncomingReference& in : catalogue_.referencesTo(table.name)) {
-        const Table& child = catalogue_.tables()[in.table];
-        const Reference& reference = child.references[in.reference];
-        if (!reference.targetMissing) ITERANDUM_TRY(follow(move, child, reference));
+      std::map<const Table*, std::vector<Move>> byTable;
+      for (const Move& move : moves_) byTable[move.from->table].push_back(move);
+      moves_.clear();
+      for (const auto& [table, moves] : byTable) {
+        if (!progress_.step("what points at them", all_.size(), 0)) return fail(ErrorKind::Cancelled, "stopped");
+        for (const IncomingReference& in : catalogue_.referencesTo(table->name)) {
+          const Table& child = catalogue_.tables()[in.table];
+          const Reference& reference = child.references[in.reference];
+          if (!reference.targetMissing) ITERANDUM_TRY(follow(moves, child, reference));
+        }
       }
     }
     return {};
   }
 
-  Status follow(const Move& move, const Table& child, const Reference& reference) {
-    const Table& table = *move.from->table;
-    const ValueTuple were = partOf(table, move.from->before, reference.targetColumns);
-    const ValueTuple are = partOf(table, move.to->after, reference.targetColumns);
-    if (holdsNull(were) || sameTuple(were, are)) return {};
-    const std::vector<std::string> columns = child.columnNames(reference.columns);
-    ITERANDUM_ASSIGN(std::vector<ValueTuple> found, recordsWith(child, columns, were, false));
-    if (found.empty()) return {};
+  Status follow(const std::vector<Move>& moves, const Table& child, const Reference& reference) {
+    std::vector<const Move*> followed;
+    std::vector<ValueTuple> wanted;
+    for (const Move& move : moves) {
+      ValueTuple were = partOf(*move.from->table, move.from->before, reference.targetColumns);
+      const ValueTuple are = partOf(*move.from->table, move.to->after, reference.targetColumns);
+      if (holdsNull(were) || sameTuple(were, are)) continue;
+      followed.push_back(&move);
+      wanted.push_back(std::move(were));
+    }
+    if (wanted.empty()) return {};
+    ITERANDUM_ASSIGN(std::vector<std::vector<ValueTuple>> found,
+                     recordsWith(child, child.columnNames(reference.columns), wanted, false));
+    for (std::size_t i = 0; i < found.size(); ++i) {
+      if (!found[i].empty()) ITERANDUM_TRY(follow(*followed[i], child, reference, std::move(found[i])));
+    }
+    return {};
+  }
+
+  Status follow(const Move& move, const Table& child, const Reference& reference, std::vector<ValueTuple>&& found) {
+    const ValueTuple are = partOf(*move.from->table, move.to->after, reference.targetColumns);
     if (child.writeKeyColumns().empty() || !child.notEditable.empty() || !child.cannotEdit.empty()) {
       const std::string why = child.notEditable.empty() ? child.cannotEdit : child.notEditable;
       return fail(ErrorKind::InvalidInput, std::to_string(found.size()) + " records of " + displayName(child.name) +
@@ -201,7 +231,8 @@ class Merging {
     const bool holdsOn = std::none_of(reference.columns.begin(), reference.columns.end(),
                                       [&](std::size_t c) { return child.columns[c].nullable; });
     const bool cascades = !move.from->removed && reference.onUpdate == ReferenceAction::Cascade && !reference.stated;
-    if (move.from == move.to && move.to != kept_ && !cascades && !reference.stated && holdsOn) move.to->replaced = true;
+    if (move.from == move.to && !kept_.contains(move.to) && !cascades && !reference.stated && holdsOn)
+      move.to->replaced = true;
     for (ValueTuple& values : found) {
       MovedRecord& record = recordOf(child, std::move(values));
       if (!record.removed) ITERANDUM_TRY(repoint(record, reference, are, move, cascades));
@@ -295,7 +326,7 @@ class Merging {
         }
         if (other == nullptr) continue;
         plan_.doubles.push_back({record->table, record->key, other->key, names});
-        if (!wish_.dropDoubles) continue;
+        if (!dropDoubles_) continue;
         record->removed = true;
         moves_.push_back({record, other});
       }
@@ -386,20 +417,26 @@ class Merging {
 
   Session& session_;
   const Catalogue& catalogue_;
-  const MergeWish& wish_;
+  const std::span<const MergeWish> wishes_;
+  bool dropDoubles_ = false;
   Progress& progress_;
   std::map<const Table*, Shape> shapes_;
   std::deque<MovedRecord> all_;  // they stay where they are
   std::map<const Table*, std::unordered_map<ValueTuple, MovedRecord*, TupleHash, TupleSame>> records_;
   std::deque<Move> moves_;
-  MovedRecord* kept_ = nullptr;
+  std::set<const MovedRecord*> kept_;
   MergePlan plan_;
 };
 
 }  // namespace
 
 Result<MergePlan> planMerge(Session& session, const Catalogue& catalogue, const MergeWish& wish, Progress& progress) {
-  return Merging(session, catalogue, wish, progress).run();
+  return Merging(session, catalogue, {&wish, 1}, progress).run();
+}
+
+Result<MergePlan> planMerges(Session& session, const Catalogue& catalogue, const std::vector<MergeWish>& wishes,
+                             Progress& progress) {
+  return Merging(session, catalogue, wishes, progress).run();
 }
 
 Result<ValueTuple> keyOfRecord(Session& session, const Table& table, const std::vector<std::string>& columns,

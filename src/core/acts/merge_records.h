@@ -42,6 +42,9 @@ struct MergePlan {
 // record to a dropped one that must have a value; the session's.
 [[nodiscard]] Result<MergePlan> planMerge(Session& session, const Catalogue& catalogue, const MergeWish& wish,
                                           Progress& progress);
+// Several at once, of records that are different things: each stays with its own. A record may be named once only.
+[[nodiscard]] Result<MergePlan> planMerges(Session& session, const Catalogue& catalogue,
+                                           const std::vector<MergeWish>& wishes, Progress& progress);
 
 // The key of the record that these columns single out. Errors: NotFound, none or several; InvalidInput.
 [[nodiscard]] Result<ValueTuple> keyOfRecord(Session& session, const Table& table,

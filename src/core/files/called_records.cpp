@@ -6,8 +6,6 @@
 
 namespace iterandum {
 
-std::string looseText(const std::string& text) { return lowerCase(tidied(text)); }
-
 std::optional<CalledReference> calledReference(const Table& table, const Column& column, const Catalogue& catalogue,
                                                const CalledBy& calledBy) {
   CalledReference out;

@@ -56,7 +56,4 @@ class NamedKeys {
   std::map<std::pair<const Table*, std::string>, Names> names_;
 };
 
-// Without regard to capitals, blanks at the ends and doubled ones.
-[[nodiscard]] std::string looseText(const std::string& text);
-
 }  // namespace iterandum

@@ -140,6 +140,8 @@ std::string tidied(std::string_view text) {
   return out;
 }
 
+std::string looseText(std::string_view text) { return lowerCase(tidied(text)); }
+
 std::size_t characterCount(std::string_view text) {
   std::size_t count = 0;
   overCharacters(text, [&](std::size_t) { return ++count > 0; });

@@ -18,6 +18,8 @@ namespace iterandum {
 [[nodiscard]] std::string trimmed(std::string_view text);
 // The same, and each run of blanks inside is one blank. Line ends stay.
 [[nodiscard]] std::string tidied(std::string_view text);
+// Without regard to capitals, blanks at the ends and doubled ones.
+[[nodiscard]] std::string looseText(std::string_view text);
 
 // Characters as people see them: extended grapheme clusters of Unicode.
 [[nodiscard]] std::size_t characterCount(std::string_view text);
