@@ -18,7 +18,8 @@ constexpr const char* kVersionThree =
     "DROP INDEX receipt_by_seq; DROP INDEX receipt_noted; DROP INDEX receipt_heads; CREATE INDEX receipt_by_address ON "
     "receipt (address, id); ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt "
     "DROP COLUMN digest;"
-    "ALTER TABLE receipt DROP COLUMN noted; DROP TABLE touched; DROP TABLE staging; DROP TABLE staged_gesture; DROP "
+    "ALTER TABLE receipt DROP COLUMN noted; DROP TABLE touched; DROP TABLE staged_receipt; DROP TABLE staging; DROP "
+    "TABLE staged_gesture; DROP "
     "TABLE aside;"
     "CREATE TABLE gesture (address TEXT NOT NULL, seq INTEGER NOT NULL, packed BLOB NOT NULL, PRIMARY KEY (address, "
     "seq));"
@@ -179,6 +180,57 @@ TEST_F(StoreTest, ReceiptsArePendingUntilConfirmed) {
   EXPECT_EQ(1U, store->receipts("")->size());
   EXPECT_EQ("Re-grade", store->receipt(*first)->title);
   EXPECT_FALSE(store->receipt(99).has_value());
+}
+
+// A receipt says which gestures it is about for as long as they are the first of the log.
+TEST_F(StoreTest, AReceiptKnowsWhatOfTheLogItIsAbout) {
+  const std::string owner = newLogOwner();
+  const std::int64_t log = store->claimStaged("a", owner)->id;
+  for (const char* title : {"0", "1", "2"}) append(log, title[0] - '0', title);
+  Receipt receipt;
+  receipt.database = "a";
+  receipt.title = "two of three";
+  const auto keep = [&](std::size_t gestures, bool part) {
+    StagedForReceipt about{log, gestures, {}};
+    if (part) about.partAndRest.emplace(Gesture{"part", {}}, Gesture{"rest", {}});
+    return *store->keepReceipt(receipt, &about);
+  };
+  const auto written = [&] {
+    std::string out;
+    for (const WrittenStaged& one : *store->writtenOf(log)) {
+      out += std::to_string(one.staged.gestures) + one.receipt.title;
+      if (one.staged.partAndRest) out += one.staged.partAndRest->first.title + one.staged.partAndRest->second.title;
+    }
+    return out;
+  };
+  const std::int64_t first = keep(2, false);
+  EXPECT_EQ("", written());
+  // While its window runs the window itself will hear of it.
+  EXPECT_TRUE(store->undecidedReceipts("a")->empty());
+  ASSERT_TRUE(store->confirmReceipt(first).has_value());
+  EXPECT_EQ("2two of three", written());
+  append(log, 3, "3");
+  ASSERT_TRUE(store->setPosition(log, 2).has_value());
+  EXPECT_EQ("2two of three", written());
+  ASSERT_TRUE(store->setPosition(log, 1).has_value());
+  EXPECT_EQ("", written());
+
+  append(log, 1, "1");
+  const std::int64_t second = keep(2, true);
+  ASSERT_TRUE(store->confirmReceipt(second).has_value());
+  EXPECT_EQ("2two of threepartrest", written());
+  ASSERT_TRUE(store->releaseStaged(log).has_value());
+  EXPECT_EQ(1U, store->claimStaged("a", owner)->written.size());
+  ASSERT_TRUE(store->replaceStaged(log, {}, 0).has_value());
+  EXPECT_EQ("", written());
+
+  append(log, 0, "0");
+  const std::int64_t third = keep(1, false);
+  ASSERT_TRUE(store->releaseStaged(log).has_value());
+  EXPECT_EQ(std::vector<std::int64_t>{third}, *store->undecidedReceipts("a"));
+  EXPECT_TRUE(store->undecidedReceipts("b")->empty());
+  ASSERT_TRUE(store->dropReceipt(third).has_value());
+  EXPECT_TRUE(store->undecidedReceipts("a")->empty());
 }
 
 TEST_F(StoreTest, RecentDatabasesKnowOfStagedWork) {

@@ -199,7 +199,10 @@ void HistoryPage::findOut(std::int64_t id) {
               if (!state) return;
               if (*state == WrittenState::Written)
                 desk_.storeThread().post(
-                    this, [id](Store& store) { return store.confirmReceipt(id); }, [](Status&&) {});
+                    this, [id](Store& store) { return store.confirmReceipt(id); },
+                    [this](Status&& confirmed) {
+                      if (confirmed) desk_.staged().lookForWritten();
+                    });
               foundOut(id, *state);
             });
       });

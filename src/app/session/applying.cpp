@@ -26,6 +26,21 @@ Result<std::string> newCopy(const std::string& storePath, const std::string& tit
   }
 }
 
+// What the receipt is to be about; nothing where no log has it.
+std::optional<StagedForReceipt> stagedFor(const std::shared_future<std::int64_t>& log, std::size_t gestures,
+                                          const std::optional<SplitChanges>& part) {
+  StagedForReceipt out;
+  try {
+    out.log = log.get();
+  } catch (const std::future_error&) {
+    return std::nullopt;  // the store could not be opened by whoever keeps the log
+  }
+  if (out.log == 0) return std::nullopt;
+  out.gestures = gestures;
+  if (part) out.partAndRest.emplace(part->part, part->rest);
+  return out;
+}
+
 }  // namespace
 
 void Applying::start(const std::string& title, std::optional<SplitChanges> part) {
@@ -36,10 +51,12 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
   const ChangeList list = changes.toChangeList(title);
   const std::size_t gestures = desk_.changes().position();
   desk_.behind().cancelAll();
+  // Both tasks need the part; which of them takes it first is nobody's to say.
+  auto staged = [log = desk_.staged().whenKept(), gestures, part] { return stagedFor(log, gestures, part); };
   progress_ = desk_.front().post(
       this,
       [list, kept = desk_.kept().houseRules(), byChange = additionsByChange(changes, list),
-       path = desk_.storeThread().path(),
+       path = desk_.storeThread().path(), staged = std::move(staged),
        copies = desk_.kept().copiesFirst()](Session& session, Progress& progress) -> Result<Outcome> {
         Outcome outcome;
         if (copies && session.info().canBeCopied) {
@@ -47,7 +64,7 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
         }
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        StoreReceiptKeeper keeper(*store);
+        StoreReceiptKeeper keeper(*store, staged());
         ApplyOptions options;
         options.appliedBy = systemUserName();
         options.keeper = &keeper;

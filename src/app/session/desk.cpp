@@ -1,5 +1,7 @@
 #include "app/session/desk.h"
 
+#include "core/apply/outcome.h"
+
 namespace iterandum {
 
 Desk::Desk(std::shared_ptr<StoreThread> storeThread, QObject* parent)
@@ -45,10 +47,6 @@ void Desk::open(const std::string& address, const OpenOptions& options) {
 }
 
 void Desk::restore() {
-  struct Restored {
-    KeptSettings::Restored kept;
-    StagedLog log;
-  };
   kept_->setAddress(info_.address);
   staged_->setAddress(info_.address);
   storeThread_->post(
@@ -56,6 +54,68 @@ void Desk::restore() {
       [this](Status&& status) {
         if (!status) emit storeFailed(tr("Iterandum's own file cannot be written: %1").arg(toQ(status.error().text())));
       });
+  findOutAboutWritten();
+}
+
+// What was being applied when a window ended: whether it was written is for the database to say, before anybody takes
+// it up as staged.
+void Desk::findOutAboutWritten() {
+  struct Undecided {
+    std::int64_t id = 0;
+    Receipt receipt;
+  };
+  struct Answers {
+    std::vector<std::int64_t> written;
+    bool unknown = false;
+  };
+  storeThread_->post(
+      this,
+      [address = info_.address](Store& store) -> Result<std::vector<Undecided>> {
+        std::vector<Undecided> out;
+        ITERANDUM_ASSIGN(const std::vector<std::int64_t> ids, store.undecidedReceipts(address));
+        for (const std::int64_t id : ids) {
+          ITERANDUM_ASSIGN(Receipt receipt, store.receipt(id));
+          out.push_back({id, std::move(receipt)});
+        }
+        return out;
+      },
+      [this](Result<std::vector<Undecided>>&& undecided) {
+        // What cannot be read is told by whoever reads it next.
+        if (!undecided || undecided->empty()) return claim();
+        front_.post(
+            this,
+            [undecided = std::move(*undecided), catalogue = catalogue_](Session& session,
+                                                                        Progress& progress) -> Result<Answers> {
+              Answers out;
+              for (const Undecided& one : undecided) {
+                const auto state = writtenState(session, *catalogue, one.receipt, progress);
+                if (state && *state == WrittenState::Written) out.written.push_back(one.id);
+                if (!state || *state == WrittenState::NotKnown) out.unknown = true;
+              }
+              return out;
+            },
+            [this](Result<Answers>&& answers) {
+              if (!answers || answers->unknown) {
+                emit said(
+                    tr("Whether what was being applied when the window ended was written cannot be told from the "
+                       "records. It is staged still; review it before you apply it again."));
+              }
+              storeThread_->post(
+                  this,
+                  [ids = answers ? std::move(answers->written) : std::vector<std::int64_t>()](Store& store) -> Status {
+                    for (const std::int64_t id : ids) ITERANDUM_TRY(store.confirmReceipt(id));
+                    return {};
+                  },
+                  [this](Status&&) { claim(); });
+            });
+      });
+}
+
+void Desk::claim() {
+  struct Restored {
+    KeptSettings::Restored kept;
+    StagedLog log;
+  };
   storeThread_->post(
       this,
       [address = info_.address, claim = staged_->claim()](Store& store) -> Result<Restored> {
@@ -65,9 +125,10 @@ void Desk::restore() {
         return out;
       },
       [this](Result<Restored>&& restored) {
+        QString written;
         if (restored) {
           kept_->take(std::move(restored->kept));
-          staged_->take(std::move(restored->log));
+          written = staged_->take(std::move(restored->log));
           takeMark();
           useCatalogue();
         } else {
@@ -76,6 +137,7 @@ void Desk::restore() {
         }
         emit opened();
         emit staged_->changed();
+        if (!written.isEmpty()) emit said(written);
       });
 }
 

@@ -64,6 +64,8 @@ class Desk : public QObject {
  private:
   void connectParts();
   void restore();
+  void findOutAboutWritten();
+  void claim();
   void takeMark();
   void useCatalogue();
 

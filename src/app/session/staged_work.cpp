@@ -30,9 +30,60 @@ std::function<Result<StagedLog>(Store&)> StagedWork::claim() const {
   };
 }
 
-void StagedWork::take(StagedLog&& log) {
+QString StagedWork::take(StagedLog&& log) {
   sayWhatWasLeft(log);
   changes_.restore(std::move(log.gestures), log.position);
+  return forgetWritten(log.written);
+}
+
+std::shared_future<std::int64_t> StagedWork::whenKept() const {
+  const auto kept = std::make_shared<std::promise<std::int64_t>>();
+  storeThread_->post(
+      nullptr,
+      [log = log_, kept](Store&) -> Status {
+        kept->set_value(*log);
+        return {};
+      },
+      [](Status&&) {});
+  return kept->get_future().share();
+}
+
+void StagedWork::lookForWritten() {
+  storeThread_->post(
+      this,
+      [log = log_](Store& store) -> Result<std::vector<WrittenStaged>> {
+        if (*log == 0) return std::vector<WrittenStaged>();
+        return store.writtenOf(*log);
+      },
+      [this](Result<std::vector<WrittenStaged>>&& written) {
+        if (!written || applying_()) return;
+        if (const QString words = forgetWritten(*written); !words.isEmpty()) emit said(words);
+      });
+}
+
+// The receipt says what became of new records; which of them are meant is found as it was when they were applied.
+QString StagedWork::forgetWritten(const std::vector<WrittenStaged>& written) {
+  QStringList titles;
+  for (const WrittenStaged& one : written) {
+    const std::size_t gestures = std::min(one.staged.gestures, changes_.position());
+    ChangeSet applied;
+    std::optional<SplitChanges> part;
+    if (one.staged.partAndRest) {
+      part = SplitChanges{one.staged.partAndRest->first, one.staged.partAndRest->second, {}};
+      applied.apply(part->part);
+    } else {
+      const std::vector<Gesture>& all = changes_.gestures();
+      applied.restore({all.begin(), all.begin() + static_cast<std::ptrdiff_t>(gestures)}, gestures);
+    }
+    const auto byChange = additionsByChange(applied, applied.toChangeList(one.receipt.title));
+    forgetApplied(gestures, appliedAdditions(one.receipt, byChange), part);
+    titles << (one.receipt.title.empty() ? tr("(no title)") : toQ(one.receipt.title));
+  }
+  if (titles.isEmpty()) return {};
+  return tr("What was applied as “%1” had been written, though nobody was there to be told: it is in the history "
+            "(Ctrl+H), "
+            "and staged no more.")
+      .arg(titles.join(tr("”, “")));
 }
 
 void StagedWork::keepStaged(std::function<Status(Store&, std::int64_t)> work) {

@@ -6,6 +6,7 @@
 
 #include <QObject>
 #include <functional>
+#include <future>
 #include <memory>
 #include <optional>
 #include <string>
@@ -36,7 +37,12 @@ class StagedWork : public QObject {
   void setReadOnly(const std::string& why) { readOnly_ = why; }
   // Claims the log that was left for the database, or a new one: a task for the store's thread.
   [[nodiscard]] std::function<Result<StagedLog>(Store&)> claim() const;
-  void take(StagedLog&& log);
+  // Gives back what of it turned out to have been written, in words; empty: nothing.
+  [[nodiscard]] QString take(StagedLog&& log);
+  // The log, once everything that was staged so far lies in it; broken where the store cannot be opened.
+  [[nodiscard]] std::shared_future<std::int64_t> whenKept() const;
+  // Looks for gestures here of which it is known by now that they were written: they are staged no more.
+  void lookForWritten();
 
   [[nodiscard]] const ChangeSet& changes() const { return changes_; }
   [[nodiscard]] std::shared_ptr<const KeyList> stagedKeys(const Table& table, const std::string& column) const;
@@ -102,6 +108,7 @@ class StagedWork : public QObject {
   // All gestures in place of what is kept: after an apply, and after one could not be kept.
   void keepAll();
   void sayWhatWasLeft(const StagedLog& log);
+  [[nodiscard]] QString forgetWritten(const std::vector<WrittenStaged>& written);
   void keepPosition();
   [[nodiscard]] bool heldByApplying();
   // In this window's log. When it fails all gestures are kept with the next one.

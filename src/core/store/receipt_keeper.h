@@ -9,9 +9,11 @@ namespace iterandum {
 class StoreReceiptKeeper : public ReceiptKeeper {
  public:
   // The store outlives it.
-  explicit StoreReceiptKeeper(Store& store) : store_(store) {}
+  // `staged`: what is applied, if that lies in a log.
+  explicit StoreReceiptKeeper(Store& store, std::optional<StagedForReceipt> staged = std::nullopt)
+      : store_(store), staged_(std::move(staged)) {}
   [[nodiscard]] Status keep(const Receipt& receipt, ReceiptStage) override {
-    ITERANDUM_ASSIGN(const std::int64_t id, store_.keepReceipt(receipt));
+    ITERANDUM_ASSIGN(const std::int64_t id, store_.keepReceipt(receipt, staged_ ? &*staged_ : nullptr));
     drop();
     id_ = id;
     return {};
@@ -24,6 +26,7 @@ class StoreReceiptKeeper : public ReceiptKeeper {
 
  private:
   Store& store_;
+  std::optional<StagedForReceipt> staged_;
   std::int64_t id_ = 0;
 };
 

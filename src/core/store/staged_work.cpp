@@ -30,6 +30,7 @@ Result<StagedLog> Store::claimStaged(const std::string& address, const std::stri
     take.bind(2, std::string_view(owner));
     ITERANDUM_TRY(execute(take, "cannot keep what is staged"));
     ITERANDUM_TRY(readLog(log, position));
+    ITERANDUM_ASSIGN(log.written, writtenOf(log.id));
     return log;
   });
 }
@@ -98,6 +99,72 @@ Status Store::moveTo(std::int64_t log, std::size_t position) {
   return execute(move, "cannot keep what was undone");
 }
 
+Status Store::linkStaged(std::int64_t receipt, const StagedForReceipt& staged) {
+  ITERANDUM_ASSIGN(SqliteStatement add, handle_->prepare("INSERT INTO staged_receipt VALUES (?1, ?2, ?3, ?4, ?5)"));
+  add.bind(1, receipt);
+  add.bind(2, staged.log);
+  add.bind(3, static_cast<std::int64_t>(staged.gestures));
+  // They live until the statement was run.
+  std::string part;
+  std::string rest;
+  if (staged.partAndRest) {
+    part = packGesture(staged.partAndRest->first);
+    rest = packGesture(staged.partAndRest->second);
+    add.bindBlob(4, part);
+    add.bindBlob(5, rest);
+  }
+  return execute(add, "cannot keep what the receipt is about");
+}
+
+Status Store::unlinkBeyond(std::int64_t log, std::size_t gestures) {
+  ITERANDUM_ASSIGN(SqliteStatement drop,
+                   handle_->prepare("DELETE FROM staged_receipt WHERE log = ?1 AND gestures > ?2"));
+  drop.bind(1, log);
+  drop.bind(2, static_cast<std::int64_t>(gestures));
+  return execute(drop, "cannot keep what was staged");
+}
+
+Result<std::vector<WrittenStaged>> Store::writtenOf(std::int64_t log) {
+  ITERANDUM_ASSIGN(
+      SqliteStatement links,
+      handle_->prepare("SELECT l.gestures, l.part, l.rest, r.packed FROM staged_receipt l JOIN receipt r ON "
+                       "r.id = l.receipt WHERE l.log = ?1 AND r.pending = 0 ORDER BY l.receipt"));
+  links.bind(1, log);
+  std::vector<WrittenStaged> out;
+  std::optional<Error> unread;
+  const auto take = [&](const SqliteStatement& row) -> Status {
+    WrittenStaged written;
+    written.staged.log = log;
+    written.staged.gestures = static_cast<std::size_t>(row.integer(0));
+    if (!row.isNull(1)) {
+      ITERANDUM_ASSIGN(Gesture part, unpackGesture(row.text(1)));
+      ITERANDUM_ASSIGN(Gesture rest, unpackGesture(row.text(2)));
+      written.staged.partAndRest.emplace(std::move(part), std::move(rest));
+    }
+    ITERANDUM_ASSIGN(written.receipt, unpackReceipt(row.text(3)));
+    out.push_back(std::move(written));
+    return {};
+  };
+  ITERANDUM_TRY(eachRow(links, "cannot read what was written of what is staged", [&](const SqliteStatement& row) {
+    if (Status taken = take(row); !taken) unread = std::move(taken.error());
+  }));
+  if (unread) return fail(std::move(*unread));
+  return out;
+}
+
+Result<std::vector<std::int64_t>> Store::undecidedReceipts(const std::string& address) {
+  ITERANDUM_ASSIGN(
+      SqliteStatement links,
+      handle_->prepare("SELECT r.id, s.owner FROM staged_receipt l JOIN receipt r ON r.id = l.receipt JOIN "
+                       "staging s ON s.id = l.log WHERE s.address = ?1 AND r.pending = 1 ORDER BY r.id"));
+  links.bind(1, std::string_view(address));
+  std::vector<std::int64_t> out;
+  ITERANDUM_TRY(eachRow(links, "cannot read what was being applied", [&](const SqliteStatement& row) {
+    if (!logOwnerRuns(row.text(1))) out.push_back(row.integer(0));
+  }));
+  return out;
+}
+
 Status Store::appendGesture(std::int64_t log, std::size_t position, const std::string& packed) {
   return inTransaction([&]() -> Result<bool> {
            ITERANDUM_ASSIGN(SqliteStatement drop,
@@ -115,6 +182,7 @@ Status Store::appendGesture(std::int64_t log, std::size_t position, const std::s
              return fail(ErrorKind::InvalidFile,
                          "a gesture before this one was not kept; all of them have to be kept again");
            }
+           ITERANDUM_TRY(unlinkBeyond(log, position));
            ITERANDUM_TRY(addGesture(log, position, packed));
            ITERANDUM_TRY(moveTo(log, position + 1));
            return true;
@@ -122,10 +190,18 @@ Status Store::appendGesture(std::int64_t log, std::size_t position, const std::s
       .map([](bool) {});
 }
 
-Status Store::setPosition(std::int64_t log, std::size_t position) { return moveTo(log, position); }
+Status Store::setPosition(std::int64_t log, std::size_t position) {
+  return inTransaction([&]() -> Result<bool> {
+           ITERANDUM_TRY(unlinkBeyond(log, position));
+           ITERANDUM_TRY(moveTo(log, position));
+           return true;
+         })
+      .map([](bool) {});
+}
 
 Status Store::replaceStaged(std::int64_t log, const std::vector<std::string>& gestures, std::size_t position) {
   return inTransaction([&]() -> Result<bool> {
+           ITERANDUM_TRY(unlinkBeyond(log, 0));
            ITERANDUM_TRY(writeLog(log, gestures, position));
            return true;
          })

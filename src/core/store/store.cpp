@@ -66,8 +66,14 @@ constexpr const char* kChained =
     "CREATE INDEX touched_by_table ON touched (table_name, receipt);"
     "CREATE INDEX touched_by_receipt ON touched (receipt);";
 
+// What version 6 added: which staged gestures a receipt is about.
+constexpr const char* kLinked =
+    "CREATE TABLE staged_receipt (receipt INTEGER PRIMARY KEY, log INTEGER NOT NULL, gestures INTEGER NOT NULL,"
+    "  part BLOB, rest BLOB);"
+    "CREATE INDEX staged_receipt_by_log ON staged_receipt (log);";
+
 // By version: what is run in a store of the version before.
-constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs, kChained};
+constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs, kChained, kLinked};
 constexpr std::int64_t kVersion = std::size(kMigrations);
 
 Error storeError(Error error, const std::string& path) {
@@ -223,7 +229,7 @@ Result<DatabaseMark> Store::mark(const std::string& address) {
   return out;
 }
 
-Result<std::int64_t> Store::keepReceipt(const Receipt& receipt) {
+Result<std::int64_t> Store::keepReceipt(const Receipt& receipt, const StagedForReceipt* staged) {
   return inTransaction([&]() -> Result<std::int64_t> {
     ITERANDUM_ASSIGN(
         SqliteStatement s,
@@ -239,6 +245,7 @@ Result<std::int64_t> Store::keepReceipt(const Receipt& receipt) {
     ITERANDUM_TRY(execute(s, "cannot keep the receipt"));
     const std::int64_t id = sqlite3_last_insert_rowid(handle_->raw());
     ITERANDUM_TRY(noteTouched(id, receipt));
+    if (staged != nullptr) ITERANDUM_TRY(linkStaged(id, *staged));
     return id;
   });
 }
@@ -262,6 +269,7 @@ Status Store::dropReceipt(std::int64_t id) {
   return inTransaction([&]() -> Result<bool> {
            for (const char* sql :
                 {"DELETE FROM receipt WHERE id = ?1 AND pending = 1",
+                 "DELETE FROM staged_receipt WHERE receipt = ?1 AND receipt NOT IN (SELECT id FROM receipt)",
                  "DELETE FROM touched WHERE receipt = ?1 AND receipt NOT IN (SELECT id FROM receipt)"}) {
              ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare(sql));
              s.bind(1, id);

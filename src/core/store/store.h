@@ -10,10 +10,12 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <optional>
 #include <set>
 #include <string>
 #include <unordered_map>
 #include <unordered_set>
+#include <utility>
 #include <vector>
 
 #include "core/acts/recipe.h"
@@ -56,6 +58,21 @@ struct KeptReceipt {
   bool pending = false;  // written, but the program ended before it learnt whether the commit went through
 };
 
+// That a receipt is about staged gestures: they are staged no more once it is known that it was written, whoever lives
+// to hear of it.
+struct StagedForReceipt {
+  std::int64_t log = 0;
+  std::size_t gestures = 0;  // the first of the log
+  // Only this part of what they come to was applied, and this is the rest (part_of_changes.h).
+  std::optional<std::pair<Gesture, Gesture>> partAndRest;
+};
+
+// Staged gestures that were written; nobody has taken them out of their log yet.
+struct WrittenStaged {
+  StagedForReceipt staged;
+  Receipt receipt;
+};
+
 // The log of what one window stages for a database.
 struct StagedLog {
   std::int64_t id = 0;
@@ -64,6 +81,7 @@ struct StagedLog {
   std::size_t setAside = 0;       // gestures that could not be read; they are kept apart
   std::size_t openElsewhere = 0;  // logs of other windows that run now
   std::size_t left = 0;           // logs that are left besides, of windows that ran before
+  std::vector<WrittenStaged> written;
 };
 
 // A scope that somebody kept under a name.
@@ -168,8 +186,14 @@ class Store {
   // The window is done with it: what is in it waits for the next one; an empty log goes.
   [[nodiscard]] Status releaseStaged(std::int64_t log);
 
+  // Of the gestures of this log those that a confirmed receipt is about, until replaceStaged() or an undo.
+  [[nodiscard]] Result<std::vector<WrittenStaged>> writtenOf(std::int64_t log);
+  // Receipts of which nobody knows yet whether they were written, about gestures in logs of windows that run no more.
+  [[nodiscard]] Result<std::vector<std::int64_t>> undecidedReceipts(const std::string& address);
+
   // Keeps a receipt as pending; confirmReceipt() makes it final, dropReceipt() takes it away after a failed commit.
-  [[nodiscard]] Result<std::int64_t> keepReceipt(const Receipt& receipt);
+  // `staged`: what it is about, if that lies in a log.
+  [[nodiscard]] Result<std::int64_t> keepReceipt(const Receipt& receipt, const StagedForReceipt* staged = nullptr);
   [[nodiscard]] Status confirmReceipt(std::int64_t id);
   [[nodiscard]] Status dropReceipt(std::int64_t id);
   // Newest first; of one database, or of all when `address` is empty.
@@ -195,6 +219,9 @@ class Store {
   [[nodiscard]] Status writeLog(std::int64_t log, const std::vector<std::string>& gestures, std::size_t position);
   [[nodiscard]] Status addGesture(std::int64_t log, std::size_t seq, const std::string& packed);
   [[nodiscard]] Status moveTo(std::int64_t log, std::size_t position);
+  [[nodiscard]] Status linkStaged(std::int64_t receipt, const StagedForReceipt& staged);
+  // Those about more than the first gestures of the log.
+  [[nodiscard]] Status unlinkBeyond(std::int64_t log, std::size_t gestures);
   // What is kept for a database besides: a text for each kind and name.
   [[nodiscard]] Status keepText(const std::string& address, std::string_view kind, const std::string& name,
                                 const std::string& text);
