@@ -1,10 +1,11 @@
 // The ways out of a finding, taken in the review itself by the mouse, and a change file from elsewhere.
 #include <QFileDialog>
+#include <QTableView>
 #include <QTimer>
 #include <fstream>
 
+#include "app/counted_hands.h"
 #include "app/review/finding_editor.h"
-#include "app/window_fixture.h"
 
 namespace iterandum::test {
 namespace {
@@ -134,6 +135,116 @@ TEST_F(WindowWaysTest, ThosePointingAreShownOrGoToo) {
   EXPECT_EQ("remove 9; remove 2; remove 9", staged()) << "the tree, and the inspection that goes with it";
   key(Qt::Key_Z, Qt::ControlModifier);
   ASSERT_TRUE(wait([&] { return counts().removed == 1; })) << "one gesture";
+}
+
+TEST_F(WindowWaysTest, ThosePointingAreGivenAnother) {
+  db.run("UPDATE tree SET species_id = 2 WHERE tree_id = 8");
+  openTable("species");
+  at(1, "name");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  goToReview();
+  toFinding();
+  pressInReview("Let them point at another…");
+  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
+  key(Qt::Key_A, Qt::ControlModifier);
+  type("elm");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+  EXPECT_EQ("remove 2; edit 8 species_id=3; edit 9 species_id=3", staged());
+  EXPECT_EQ("Let 2 records point at another", changes().lastGesture().title) << "one gesture";
+  EXPECT_EQ(nullptr, review()->findChild<CellEditor*>());
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("7|1\n8|3\n9|3", db.rows("SELECT tree_id, species_id FROM tree ORDER BY 1"));
+  EXPECT_EQ("1\n3", db.rows("SELECT species_id FROM species ORDER BY 1"));
+}
+
+// What is typed there is meant for all of them: going elsewhere takes nothing.
+TEST_F(WindowWaysTest, AnotherIsChosenOnlyWhenItIsSaid) {
+  openTable("species");
+  at(1, "name");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  goToReview();
+  toFinding();
+  pressInReview("Let them point at another…");
+  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
+  key(Qt::Key_A, Qt::ControlModifier);
+  type("elm");
+  review()->findChild<QLineEdit*>("reviewTitle")->setFocus();
+  ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() == nullptr; }));
+  EXPECT_EQ("remove 2", staged());
+}
+
+TEST_F(WindowWaysTest, ARecordThatWasChangedGoesAllTheSame) {
+  openTable("photo");
+  at(0, "caption");
+  key(Qt::Key_Delete, Qt::ControlModifier);
+  db.run("UPDATE photo SET caption = 'crown and root', tree_id = 8 WHERE photo_id = 1");
+  goToReview();
+  ASSERT_FALSE(review()->ready());
+  toFinding();
+  pressInReview("Remove it all the same");
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+  key(Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy() && !review()->ready(); }));
+  key(Qt::Key_Y, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  // Read as it was when that was said: what is changed after that is another matter.
+  db.run("UPDATE photo SET caption = 'root' WHERE photo_id = 1");
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return !review()->busy() && !review()->ready(); }));
+  EXPECT_EQ("2", db.rows("SELECT count(*) FROM photo"));
+}
+
+// Two hundred records that somebody else changed: five of them are ours, the others theirs.
+class ConflictTableTest : public CountedHandsTest {};
+
+TEST_F(ConflictTableTest, FiveOfTwoHundredAreKept) {
+  openLeaves(200);
+  std::vector<CellEdit> edits;
+  for (int id = 1; id <= 200; ++id) {
+    edits.push_back({{{"", "leaf"}, {Value::integer(id)}, 0}, "size", Value::integer(id % 10), Value::integer(70)});
+  }
+  window->desk()->staged().stageEdits("seventy", edits);
+  db.run("UPDATE leaf SET size = leaf_id + 1000");
+  acts = 0;
+  chord(Qt::Key_R, kCtrl);
+  ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy(); }));
+  auto* table = review()->findChild<QTableView*>("conflicts");
+  ASSERT_NE(nullptr, table);
+  EXPECT_EQ(200, table->model()->rowCount());
+  const auto cell = [&](int row, int column) { return table->model()->index(row, column).data().toString(); };
+  EXPECT_EQ("4", cell(3, 2).toStdString());
+  EXPECT_EQ("1004", cell(3, 3).toStdString());
+  EXPECT_EQ("70", cell(3, 4).toStdString());
+  EXPECT_EQ("Keep mine", review()->findChild<QPushButton*>("keepChosen")->text().toStdString()) << "in the first";
+  for (const int row : {0, 2, 3, 5, 6}) {
+    ++acts;
+    QTest::mouseClick(table->viewport(), Qt::LeftButton, row == 0 ? Qt::NoModifier : Qt::ControlModifier,
+                      table->visualRect(table->model()->index(row, 3)).center());
+  }
+  ++acts;
+  pressInReview("Keep mine in 5");
+  ASSERT_TRUE(wait([&] { return review()->review().has_value() && !review()->busy(); }));
+  ASSERT_TRUE(wait([&] {
+    auto* now = review()->findChild<QTableView*>("conflicts");
+    return now != nullptr && now->model()->rowCount() == 195;
+  }));
+  ++acts;
+  pressInReview("Take theirs in all");
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  EXPECT_LE(acts, 12);
+  EXPECT_EQ("edit 1 size=70; edit 3 size=70; edit 4 size=70; edit 6 size=70; edit 7 size=70", staged());
+  // By keys alone: all of those that are chosen.
+  key(Qt::Key_Z, kCtrl);
+  ASSERT_TRUE(wait([&] { return review()->findChild<QTableView*>("conflicts") != nullptr && !review()->busy(); }));
+  review()->findChild<QTableView*>("conflicts")->setFocus();
+  key(Qt::Key_A, kCtrl);
+  pressInReview("Keep mine in 195");
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  chord(Qt::Key_Return, kCtrlShift);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("200", db.rows("SELECT count(*) FROM leaf WHERE size = 70"));
 }
 
 TEST_F(WindowWaysTest, ThosePointingLetGo) {

@@ -19,9 +19,11 @@ class WaysOutTest : public EngineTest {
     if (!review) return review.error().text();
     std::string out;
     static const std::map<WayOut, std::string> kNames{
-        {WayOut::KeepMine, "mine"},      {WayOut::TakeTheirs, "theirs"}, {WayOut::Correct, "correct"},
-        {WayOut::NoValue, "none"},       {WayOut::AddParent, "add"},     {WayOut::ShowHolder, "holder"},
-        {WayOut::ShowReferring, "show"}, {WayOut::LetGo, "let-go"},      {WayOut::RemoveReferring, "remove-too"},
+        {WayOut::KeepMine, "mine"},      {WayOut::TakeTheirs, "theirs"},
+        {WayOut::Correct, "correct"},    {WayOut::NoValue, "none"},
+        {WayOut::AddParent, "add"},      {WayOut::ShowHolder, "holder"},
+        {WayOut::ShowReferring, "show"}, {WayOut::LetGo, "let-go"},
+        {WayOut::Repoint, "repoint"},    {WayOut::RemoveReferring, "remove-too"},
         {WayOut::PutBack, "back"}};
     const auto changes = list.inOrder();
     for (const Finding& f : review->findings) {
@@ -43,7 +45,9 @@ TEST_P(WaysOutTest, EachFindingHasWhatHelps) {
   EXPECT_EQ("parent-missing: correct none add back", ways(db, "edit photo photo_id=1 tree_id:7->99"));
   EXPECT_EQ("duplicate: correct holder back", ways(db, "edit tree tree_id=7 tag:\"T7\"->\"T8\""));
   EXPECT_EQ("value-refused: correct back", ways(db, "edit tree tree_id=8 condition:2->9"));
-  EXPECT_EQ("still-referenced: show remove-too back", ways(db, "remove species species_id=2 name:\"oak\""));
+  EXPECT_EQ("still-referenced: show repoint remove-too back", ways(db, "remove species species_id=2 name:\"oak\""));
+  db.run("UPDATE photo SET caption = 'crown and root' WHERE photo_id = 1");
+  EXPECT_EQ("cell-changed: mine back", ways(db, "remove photo photo_id=1 caption:\"crown\""));
   EXPECT_EQ("record-gone: back", ways(db, "edit tree tree_id=70 condition:2->3"));
   EXPECT_EQ("value-refused: correct back", ways(db, "add tree tag=\"T99\" species_id=1 condition=9"));
 }
@@ -54,7 +58,7 @@ TEST_P(WaysOutTest, ThosePointingMayLetGoWhereTheyMayHoldNothing) {
       "CREATE TABLE job (job_id INTEGER PRIMARY KEY, crew_id INTEGER, FOREIGN KEY (crew_id) REFERENCES crew (crew_id));"
       "INSERT INTO crew VALUES (1, 'North'), (2, 'South'); INSERT INTO job VALUES (10, 1), (11, 1), (12, 2)",
       GetParam());
-  EXPECT_EQ("still-referenced: show let-go remove-too back", ways(db, "remove crew crew_id=1 name:\"North\""));
+  EXPECT_EQ("still-referenced: show repoint let-go remove-too back", ways(db, "remove crew crew_id=1 name:\"North\""));
   Finding finding;
   finding.kind = FindingKind::StillReferenced;
   finding.table = {"", "crew"};

@@ -364,6 +364,7 @@ void CellEditor::showReason(const QString& reason) {
 
 void CellEditor::take(const Value& value, const QString& shown, Leave leave) {
   if (others_ != nullptr && othersSaid_.isEmpty()) return showReason(tr("One moment, until it is counted."));
+  if (forMany_ == Many::Always) return emit forAll(shown, value);
   const auto staged = model_.stage({index_}, value, shown, othersSaid_);
   if (!staged) return showReason(toQ(staged.error().message));
   done_ = true;
@@ -375,7 +376,8 @@ void CellEditor::settle() {
   if (done_) return;
   done_ = true;
   popup_->hide();
-  if (!index_.isValid() || untouched()) return;
+  // What is meant for many is taken only when somebody says so.
+  if (!index_.isValid() || untouched() || forMany_ == Many::Always) return;
   if (const auto offer = meant()) {
     const auto staged = model_.stage({index_}, offer->first, offer->second, othersSaid_);
     if (staged) return;
@@ -427,6 +429,10 @@ bool CellEditor::commit(Leave leave) {
   if (others_ != nullptr && othersSaid_.isEmpty()) {
     showReason(tr("One moment, until it is counted."));
     return false;
+  }
+  if (forMany_ == Many::Always) {
+    emit forAll(text(), std::nullopt);
+    return done_;
   }
   if (!model_.stageText(index_, text(), othersSaid_)) {
     showReason(model_.cell(index_.row(), index_.column()).wrongBecause);
@@ -482,7 +488,7 @@ bool CellEditor::key(QKeyEvent* event) {
 
 // Enter takes what is typed; with Ctrl into all selected cells; with Alt, in a text, it begins a new line.
 bool CellEditor::enter(bool newLine, bool all, bool upwards) {
-  if (all && forMany_) {
+  if (all && forMany_ != Many::No) {
     const int row = list_ == nullptr ? -1 : list_->currentRow();
     std::optional<Value> chosen;
     if (const auto offer = meant()) chosen = offer->first;

@@ -33,8 +33,10 @@ class CellEditor : public QWidget {
   // Takes what is typed; false when it does not fit and the editor stays open with the reason.
   bool commit(Leave leave);
   void showReason(const QString& reason);
-  // Several cells are selected: Ctrl+Enter asks for all of them instead of a new line.
-  void setForMany(bool many) { forMany_ = many; }
+  // Whether what is typed may be meant for other cells too: Ctrl+Enter asks for that instead of a new line; Always:
+  // every way of taking it does.
+  enum class Many { No, WhereAsked, Always };
+  void setForMany(Many many) { forMany_ = many; }
   // What was typed was taken otherwise.
   void finishAs(Leave leave);
   // The end of it: what is typed is taken, or stays visible in the cell with the reason why it does not fit.
@@ -90,7 +92,7 @@ class CellEditor : public QWidget {
   bool searching_ = false;        // the offers are still those of what was typed before, or none
   std::optional<Leave> waiting_;  // Enter was pressed meanwhile: what is found is taken when it is there
   bool typing_ = false;           // begun by typing: arrows lead on to the next cell
-  bool forMany_ = false;
+  Many forMany_ = Many::No;
   bool done_ = false;
 };
 

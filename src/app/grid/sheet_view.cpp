@@ -165,7 +165,7 @@ void SheetView::editCurrent(const QString& start, bool replace) {
   });
   connect(editor_, &CellEditor::cancelled, this, &SheetView::dropEditor);
   connect(editor_, &CellEditor::forAll, this, &SheetView::fillWithTyped);
-  editor_->setForMany(selectedCellCount() > 1);
+  editor_->setForMany(selectedCellCount() > 1 ? CellEditor::Many::WhereAsked : CellEditor::Many::No);
   editor_->show();
   editor_->setFocus();
 }

@@ -55,6 +55,15 @@ void FindingEditor::open() {
   }
   words_->hide();
   editor_ = new CellEditor(model_, index, rect(), {}, false, this);
+  if (forMany_) {
+    editor_->setForMany(CellEditor::Many::Always);
+    connect(editor_, &CellEditor::forAll, this, [this](const QString& text, const std::optional<Value>& chosen) {
+      const Result<Value> value = chosen ? Result<Value>(*chosen) : model_.typed(column_, text);
+      if (!value) return editor_->showReason(toQ(value.error().message));
+      editor_->finishAs(CellEditor::Leave::Stay);
+      emit valueChosen(*value);
+    });
+  }
   connect(editor_, &CellEditor::finished, this, [this] { emit cancelled(); });
   connect(editor_, &CellEditor::cancelled, this, &FindingEditor::cancelled);
   editor_->show();

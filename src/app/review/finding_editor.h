@@ -13,9 +13,12 @@ namespace iterandum {
 class FindingEditor : public QFrame {
   Q_OBJECT
  public:
+  // What is typed is staged in the record, or with setForMany() left to whoever listens to valueChosen().
   FindingEditor(Desk& desk, const Table& table, const RecordRef& record, int column, QWidget* parent = nullptr);
+  void setForMany() { forMany_ = true; }
 
  signals:
+  void valueChosen(const Value& value);
   void said(const QString& message);
   void cancelled();
 
@@ -28,6 +31,7 @@ class FindingEditor : public QFrame {
   SheetModel model_;
   RecordRef record_;
   int column_;
+  bool forMany_ = false;
   QLabel* words_;  // until the record is there
   QPointer<CellEditor> editor_;
 };

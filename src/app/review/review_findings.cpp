@@ -8,6 +8,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/review/conflict_table.h"
 #include "app/review/review_page.h"
 #include "app/style/marks.h"
 #include "app/style/roles.h"
@@ -25,12 +26,21 @@ void ReviewPage::addFindings(const ChangeGroup& group) {
   for (const auto& [kind, findings] : blocking) {
     if (findings.size() > 1) addAllOf(group, kind, findings);
   }
+  // Few of them are read one by one.
+  constexpr std::size_t kFew = 3;
+  const bool asTable = blocking[FindingKind::CellChanged].size() > kFew;
+  if (asTable) {
+    std::vector<Finding> conflicts;
+    for (const Finding* f : blocking[FindingKind::CellChanged]) conflicts.push_back(*f);
+    addConflicts(std::move(conflicts));
+  }
   int shownCount = 0;
   int more = 0;
   // What blocks is read first.
   for (const bool isBlocking : {true, false}) {
     for (const Finding& f : review_->findings) {
       if (f.blocks != isBlocking || !inGroup(group, f.change, f.column)) continue;
+      if (asTable && isBlocking && f.kind == FindingKind::CellChanged) continue;
       if (shownCount < kMost) {
         addFinding(f);
         ++shownCount;
@@ -44,6 +54,38 @@ void ReviewPage::addFindings(const ChangeGroup& group) {
     label->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().query)));
     detail_->addWidget(label);
   }
+}
+
+void ReviewPage::addConflicts(std::vector<Finding> findings) {
+  const bool oneColumn = std::all_of(findings.begin(), findings.end(),
+                                     [&](const Finding& f) { return f.column == findings.front().column; });
+  const auto ways = waysOut(findings.front(), changes_[findings.front().change], desk_.catalogue());
+  const bool canCorrect = std::find(ways.begin(), ways.end(), WayOut::Correct) != ways.end();
+  const auto all = std::make_shared<const std::vector<Finding>>(std::move(findings));
+  const auto line = [this, all](int row) -> ConflictTable::Line {
+    const Finding& f = (*all)[static_cast<std::size_t>(row)];
+    const auto text = [&](const std::optional<Value>& value) {
+      return value ? shown(f.table, f.column, *value) : QString();
+    };
+    return {recordName(f.change), toQ(f.column), text(f.from), text(f.now), f.to ? text(f.to) : tr("removed")};
+  };
+  auto* box = new ConflictTable(static_cast<int>(all->size()), line, oneColumn, canCorrect);
+  const auto these = [all](const std::vector<int>& lines) {
+    std::vector<Finding> out;
+    for (const int at : lines) out.push_back((*all)[static_cast<std::size_t>(at)]);
+    return out;
+  };
+  connect(box, &ConflictTable::mineAsked, this,
+          [this, these](const std::vector<int>& lines) { keepMine(these(lines)); });
+  connect(box, &ConflictTable::theirsAsked, this,
+          [this, these](const std::vector<int>& lines) { takeTheirs(these(lines)); });
+  connect(box, &ConflictTable::correctAsked, this,
+          [this, all, box](int at) { correctHere((*all)[static_cast<std::size_t>(at)], box); });
+  connect(box, &ConflictTable::goAsked, this, [this, all](int at) {
+    const Finding& f = (*all)[static_cast<std::size_t>(at)];
+    emit recordAsked(refs_[f.change], f.column);
+  });
+  detail_->addWidget(box);
 }
 
 QString ReviewPage::kindInWords(FindingKind kind, int n) {
@@ -70,12 +112,11 @@ QString ReviewPage::kindInWords(FindingKind kind, int n) {
 
 void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std::vector<const Finding*>& findings) {
   std::vector<RecordRef> refs;
-  std::vector<CellEdit> mine;
+  bool complete = kind == FindingKind::CellChanged;
   std::set<std::uint32_t> seen;
   for (const Finding* f : findings) {
     if (seen.insert(f->change).second) refs.push_back(refs_[f->change]);
-    if (kind == FindingKind::CellChanged && f->from && f->now && f->to)
-      mine.push_back({refs_[f->change], f->column, *f->now, *f->to});
+    complete = complete && f->from && f->now && f->to;
   }
   auto* box = new QFrame;
   box->setObjectName("note");
@@ -97,12 +138,15 @@ void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std:
     connect(b, &QPushButton::clicked, this, action, Qt::QueuedConnection);
     layout->addWidget(b, 0, Qt::AlignTop);
   };
-  if (mine.size() == findings.size()) {
-    button("keepAllMine", tr("Keep mine in all"), [this, mine] {
-      desk_.staged().keepMine(tr("Keep mine in %n record(s)", "", static_cast<int>(mine.size())), mine);
+  std::vector<Finding> those;
+  for (const Finding* f : findings) those.push_back(*f);
+  const auto still = [shownIn = QPointer<QFrame>(box)] { return shownIn != nullptr && shownIn->isVisible(); };
+  if (complete) {
+    button("keepAllMine", tr("Keep mine in all"), [this, those, still] {
+      if (still()) keepMine(those);
     });
-    button("takeAllTheirs", tr("Take theirs in all"), [this, mine] {
-      desk_.staged().putBackCells(tr("Take theirs in %n record(s)", "", static_cast<int>(mine.size())), mine);
+    button("takeAllTheirs", tr("Take theirs in all"), [this, those, still] {
+      if (still()) takeTheirs(those);
     });
   } else {
     const auto every = [&](WayOut way) {
@@ -111,12 +155,19 @@ void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std:
         return std::find(ways.begin(), ways.end(), way) != ways.end();
       });
     };
-    std::vector<Finding> those;
-    for (const Finding* f : findings) those.push_back(*f);
-    const auto still = [shownIn = QPointer<QFrame>(box)] { return shownIn != nullptr && shownIn->isVisible(); };
+    if (every(WayOut::KeepMine)) {
+      button("removeAllTheSame", tr("Remove all of them all the same"), [this, those, still] {
+        if (still()) keepMine(those);
+      });
+    }
     if (every(WayOut::NoValue)) {
       button("noValueInAll", tr("No value in all"), [this, those, still] {
         if (still()) clearAll(those);
+      });
+    }
+    if (every(WayOut::Repoint)) {
+      button("repointAll", tr("Let all point at another…"), [this, those, still, box] {
+        if (still()) repoint(those, box);
       });
     }
     if (every(WayOut::LetGo)) {

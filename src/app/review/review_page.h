@@ -22,6 +22,8 @@ class QVBoxLayout;
 
 namespace iterandum {
 
+class FindingEditor;
+
 class ReviewPage : public QWidget {
   Q_OBJECT
  public:
@@ -73,6 +75,13 @@ class ReviewPage : public QWidget {
   void told(const QString& message);  // what is to be known, where nothing is amiss
 
  private:
+  // A record that points at one that is to go.
+  struct ToRepoint {
+    const Table* table = nullptr;
+    ValueTuple key;
+    std::size_t column = 0;  // of the table
+    Value pointsAt;
+  };
   // A part of what is staged.
   struct Part {
     SplitChanges split;
@@ -113,14 +122,24 @@ class ReviewPage : public QWidget {
   void addProblem(const QString& text);
   void addFindings(const ChangeGroup& group);
   void addFinding(const Finding& finding);
+  void addConflicts(std::vector<Finding> findings);
   // --- ways out ---
   [[nodiscard]] static QString wayInWords(WayOut way, const Finding& finding);
   // `box`: where the finding is shown.
   void takeWay(WayOut way, const Finding& finding, QFrame* box);
   [[nodiscard]] CellEdit wantedCell(const Finding& finding, Value to) const;
   void correctHere(const Finding& finding, QFrame* box);
+  // Null: one is open there already.
+  FindingEditor* openEditor(const Table& table, const RecordRef& record, int column, QFrame* box);
   void addParent(const Finding& finding);
   void clearAll(const std::vector<Finding>& findings);
+  // Mine, in all of these cells; of removals the records go all the same.
+  void keepMine(const std::vector<Finding>& findings);
+  void takeTheirs(const std::vector<Finding>& findings);
+  void removeAllTheSame(const std::vector<Finding>& findings);
+  // Whoever points at these records is to point at another one, which is chosen in an editor in `box`.
+  void repoint(const std::vector<Finding>& findings, QFrame* box);
+  void openRepointing(const std::vector<ToRepoint>& found, QFrame* box);
   [[nodiscard]] static std::vector<const Finding*> pointersTo(const std::vector<Finding>& findings);
   [[nodiscard]] std::vector<ReferringRecords> referringTo(const std::vector<const Finding*>& findings) const;
   void letGo(const std::vector<const Finding*>& findings);

@@ -37,15 +37,16 @@ struct ToLetGo {
   std::vector<ValueTuple> values;    // of the columns
 };
 
+// `nullableOnly`: of the reference's columns those that may hold no value.
 Result<std::vector<ToLetGo>> readReferring(Session& session, const std::vector<ReferringRecords>& all,
-                                           Progress& progress) {
+                                           bool nullableOnly, Progress& progress) {
   std::vector<ToLetGo> out;
   std::size_t count = 0;
   for (const ReferringRecords& one : all) {
     ToLetGo part{one.table, {}, {}, {}};
     for (const std::size_t c : one.reference->columns) {
       const Column& column = one.table->columns[c];
-      if (column.nullable && column.notEditable.empty()) part.columns.push_back(column.name);
+      if ((column.nullable || !nullableOnly) && column.notEditable.empty()) part.columns.push_back(column.name);
     }
     Query query;
     query.table = one.table;
@@ -94,7 +95,7 @@ QString ReviewPage::wayInWords(WayOut way, const Finding& f) {
   const QString there = f.fromTable ? toQ(f.fromTable->name) : QString();
   switch (way) {
     case WayOut::KeepMine:
-      return tr("Keep mine");
+      return f.to ? tr("Keep mine") : tr("Remove it all the same");
     case WayOut::TakeTheirs:
       return tr("Take theirs");
     case WayOut::Correct:
@@ -107,6 +108,8 @@ QString ReviewPage::wayInWords(WayOut way, const Finding& f) {
       return tr("Show who has it");
     case WayOut::ShowReferring:
       return tr("Show them");
+    case WayOut::Repoint:
+      return tr("Let them point at another…");
     case WayOut::LetGo:
       return tr("Let them point at nothing");
     case WayOut::RemoveReferring:
@@ -123,9 +126,9 @@ void ReviewPage::takeWay(WayOut way, const Finding& f, QFrame* box) {
   const QString name = recordName(f.change);
   switch (way) {
     case WayOut::KeepMine:
-      return desk_.staged().keepMine(tr("Keep mine in %1").arg(toQ(f.column)), {{ref, f.column, *f.now, *f.to}});
+      return keepMine({f});
     case WayOut::TakeTheirs:
-      return desk_.staged().putBackCells(tr("Take theirs in %1").arg(toQ(f.column)), {{ref, f.column, *f.now, *f.to}});
+      return takeTheirs({f});
     case WayOut::Correct:
       return correctHere(f, box);
     case WayOut::NoValue:
@@ -139,6 +142,8 @@ void ReviewPage::takeWay(WayOut way, const Finding& f, QFrame* box) {
         emit recordsAsked(all.front().table->name, all.front().values);
       }
       return;
+    case WayOut::Repoint:
+      return repoint({f}, box);
     case WayOut::LetGo:
       return letGo({&f});
     case WayOut::RemoveReferring:
@@ -146,6 +151,68 @@ void ReviewPage::takeWay(WayOut way, const Finding& f, QFrame* box) {
     case WayOut::PutBack:
       return desk_.staged().putBack(tr("Put back %1").arg(name), {ref});
   }
+}
+
+void ReviewPage::keepMine(const std::vector<Finding>& findings) {
+  if (findings.empty()) return;
+  if (changes_[findings.front().change].action == Action::Remove) return removeAllTheSame(findings);
+  std::vector<CellEdit> cells;
+  for (const Finding& f : findings) cells.push_back({refs_[f.change], f.column, *f.now, *f.to});
+  desk_.staged().keepMine(cells.size() == 1 ? tr("Keep mine in %1").arg(toQ(findings.front().column))
+                                            : tr("Keep mine in %n record(s)", "", static_cast<int>(cells.size())),
+                          cells);
+}
+
+void ReviewPage::takeTheirs(const std::vector<Finding>& findings) {
+  if (findings.empty()) return;
+  const auto count = static_cast<int>(findings.size());
+  if (changes_[findings.front().change].action == Action::Remove) {
+    std::vector<RecordRef> refs;
+    for (const Finding& f : findings) refs.push_back(refs_[f.change]);
+    return desk_.staged().putBack(tr("Put back %n record(s)", "", count), refs);
+  }
+  std::vector<CellEdit> cells;
+  for (const Finding& f : findings) cells.push_back({refs_[f.change], f.column, *f.now, *f.to});
+  desk_.staged().putBackCells(count == 1 ? tr("Take theirs in %1").arg(toQ(findings.front().column))
+                                         : tr("Take theirs in %n record(s)", "", count),
+                              cells);
+}
+
+// As they are now: that is what the removal is guarded by then.
+void ReviewPage::removeAllTheSame(const std::vector<Finding>& findings) {
+  const Table* table = desk_.catalogue().find(findings.front().table);
+  if (table == nullptr) return;
+  std::set<std::uint32_t> seen;
+  std::vector<RecordRef> refs;
+  for (const Finding& f : findings) {
+    if (seen.insert(f.change).second) refs.push_back(refs_[f.change]);
+  }
+  const auto generation = generation_;
+  desk_.front().post(
+      this,
+      [table, refs, catalogue = desk_.sharedCatalogue()](Session& session,
+                                                         Progress& progress) -> Result<std::vector<ValueTuple>> {
+        std::vector<ValueColumn> keys(table->writeKeyColumns().size());
+        std::vector<std::uint32_t> rows;
+        for (const RecordRef& ref : refs) {
+          for (std::size_t k = 0; k < keys.size(); ++k) keys[k].push(ref.key[k]);
+          rows.push_back(static_cast<std::uint32_t>(rows.size()));
+        }
+        std::vector<ValueTuple> out(refs.size());
+        const KeyRead read{table, table->writeKeyColumns(), &keys, rows, table->recordColumns(), 1};
+        ITERANDUM_TRY(session.readByKeys(
+            read, [&](std::size_t row, ValueTuple&& record) { out[row] = std::move(record); }, progress));
+        return out;
+      },
+      [this, table, refs, generation, catalogue = desk_.sharedCatalogue()](Result<std::vector<ValueTuple>>&& now) {
+        if (generation != generation_) return;
+        if (!now) return emit said(tr("Nothing was staged: %1").arg(toQ(now.error().text())));
+        if (std::any_of(now->begin(), now->end(), [](const ValueTuple& record) { return record.empty(); })) {
+          return emit said(tr("Nothing was staged: one of them is gone by now. Review again (Ctrl+R)."));
+        }
+        const QString title = tr("Remove %n record(s) all the same", "", static_cast<int>(refs.size()));
+        desk_.staged().stageRemovals(title, {{table, refs, *now}});
+      });
 }
 
 // The cell of the finding, with another value than what is staged.
@@ -160,8 +227,13 @@ CellEdit ReviewPage::wantedCell(const Finding& f, Value to) const {
 void ReviewPage::correctHere(const Finding& f, QFrame* box) {
   const Table* table = desk_.catalogue().find(f.table);
   const auto column = table == nullptr ? std::nullopt : table->columnIndex(f.column);
-  if (!column || box->findChild<FindingEditor*>() != nullptr) return;
-  auto* editor = new FindingEditor(desk_, *table, refs_[f.change], static_cast<int>(*column), box);
+  if (!column) return;
+  openEditor(*table, refs_[f.change], static_cast<int>(*column), box);
+}
+
+FindingEditor* ReviewPage::openEditor(const Table& table, const RecordRef& record, int column, QFrame* box) {
+  if (box->findChild<FindingEditor*>() != nullptr) return nullptr;
+  auto* editor = new FindingEditor(desk_, table, record, column, box);
   auto* words = box->findChild<QVBoxLayout*>(QStringLiteral("findingWords"));
   words->insertWidget(words->count() - 1, editor, 0, Qt::AlignLeft);
   editor->setFixedWidth(std::min(420, std::max(220, box->width() / 2)));
@@ -173,6 +245,7 @@ void ReviewPage::correctHere(const Finding& f, QFrame* box) {
     showGroups();
   };
   connect(editor, &FindingEditor::cancelled, this, close, Qt::QueuedConnection);
+  return editor;
 }
 
 // What is known of it is its key; what else it has to hold the next rehearsal says.
@@ -212,7 +285,7 @@ void ReviewPage::letGo(const std::vector<const Finding*>& findings) {
   desk_.front().post(
       this,
       [all = referringTo(findings), catalogue](Session& session, Progress& progress) {
-        return readReferring(session, all, progress);
+        return readReferring(session, all, true, progress);
       },
       [this, generation, catalogue](Result<std::vector<ToLetGo>>&& found) {
         if (generation != generation_) return;
@@ -230,6 +303,55 @@ void ReviewPage::letGo(const std::vector<const Finding*>& findings) {
         if (edits.empty()) return emit said(tr("Nothing points there any more."));
         desk_.staged().stageEdits(tr("Let %n record(s) point at nothing", "", static_cast<int>(edits.size())), edits);
       });
+}
+
+void ReviewPage::repoint(const std::vector<Finding>& findings, QFrame* box) {
+  const auto generation = generation_;
+  const auto catalogue = desk_.sharedCatalogue();
+  desk_.front().post(
+      this,
+      [all = referringTo(pointersTo(findings)), catalogue](Session& session,
+                                                           Progress& progress) -> Result<std::vector<ToRepoint>> {
+        ITERANDUM_ASSIGN(std::vector<ToLetGo> found, readReferring(session, all, false, progress));
+        std::vector<ToRepoint> out;
+        for (std::size_t i = 0; i < found.size(); ++i) {
+          const std::size_t column = all[i].reference->columns.front();
+          for (std::size_t r = 0; r < found[i].keys.size(); ++r) {
+            out.push_back({found[i].table, std::move(found[i].keys[r]), column, std::move(found[i].values[r][0])});
+          }
+        }
+        return out;
+      },
+      [this, generation, catalogue, box = QPointer<QFrame>(box)](Result<std::vector<ToRepoint>>&& found) {
+        if (generation != generation_ || box == nullptr) return;
+        if (!found) return emit said(tr("Nothing was staged: %1").arg(toQ(found.error().text())));
+        // What is staged there already leads elsewhere, or goes.
+        std::erase_if(*found, [&](const ToRepoint& one) {
+          return isStaged(desk_.changes(), *one.table, one.key, {one.table->columns[one.column].name});
+        });
+        if (found->empty()) return emit said(tr("Nothing points there any more."));
+        openRepointing(*found, box);
+      });
+}
+
+// The editor of the first of them: what is chosen in it is meant for all.
+void ReviewPage::openRepointing(const std::vector<ToRepoint>& found, QFrame* box) {
+  const ToRepoint& first = found.front();
+  FindingEditor* editor =
+      openEditor(*first.table, {first.table->name, first.key, 0}, static_cast<int>(first.column), box);
+  if (editor == nullptr) return;
+  editor->setForMany();
+  // The tables are the catalogue's, which goes along.
+  connect(
+      editor, &FindingEditor::valueChosen, this,
+      [this, found, catalogue = desk_.sharedCatalogue()](const Value& value) {
+        std::vector<CellEdit> edits;
+        for (const ToRepoint& one : found) {
+          edits.push_back({{one.table->name, one.key, 0}, one.table->columns[one.column].name, one.pointsAt, value});
+        }
+        desk_.staged().stageEdits(tr("Let %n record(s) point at another", "", static_cast<int>(edits.size())), edits);
+      },
+      Qt::QueuedConnection);
 }
 
 void ReviewPage::removeReferring(const std::vector<const Finding*>& findings) {

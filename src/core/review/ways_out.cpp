@@ -32,6 +32,13 @@ const Reference* referenceOf(const Table& table, const std::string& column) {
   return nullptr;
 }
 
+// One column says at which record they point, and can be edited.
+bool canRepoint(const ReferringRecords& referring) {
+  const std::vector<std::size_t>& columns = referring.reference->columns;
+  return referring.table->notEditable.empty() && referring.table->cannotEdit.empty() && columns.size() == 1 &&
+         referring.table->columns[columns.front()].notEditable.empty();
+}
+
 bool canLetGo(const ReferringRecords& referring) {
   return referring.table->notEditable.empty() &&
          std::any_of(referring.reference->columns.begin(), referring.reference->columns.end(), [&](std::size_t c) {
@@ -108,6 +115,7 @@ std::vector<WayOut> waysOut(const Finding& finding, const Change& change, const 
   switch (finding.kind) {
     case FindingKind::CellChanged:
       if (hasCell && finding.from && finding.now) out = {WayOut::KeepMine, WayOut::TakeTheirs};
+      if (change.action == Action::Remove) out = {WayOut::KeepMine};
       if (hasCell && correctable) out.push_back(WayOut::Correct);
       break;
     case FindingKind::Duplicate:
@@ -123,6 +131,9 @@ std::vector<WayOut> waysOut(const Finding& finding, const Change& change, const 
       const auto referring = referringRecords(finding, change, catalogue);
       if (referring.empty()) break;
       out.push_back(WayOut::ShowReferring);
+      if (change.action == Action::Remove && std::all_of(referring.begin(), referring.end(), canRepoint)) {
+        out.push_back(WayOut::Repoint);
+      }
       if (std::all_of(referring.begin(), referring.end(), canLetGo)) out.push_back(WayOut::LetGo);
       const Table& child = *referring.front().table;
       if (change.action == Action::Remove && child.notEditable.empty() && child.cannotRemove.empty()) {

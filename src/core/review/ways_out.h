@@ -12,13 +12,14 @@
 namespace iterandum {
 
 enum class WayOut {
-  KeepMine,         // what somebody else wrote is written over
+  KeepMine,         // what somebody else wrote is written over; a removal: the record goes all the same
   TakeTheirs,       // the cell stays as somebody else wrote it
   Correct,          // another value is typed in place of the one that stands in the way
   NoValue,          // the cell is to hold none
   AddParent,        // the record that is pointed at and not there is added
   ShowHolder,       // the record that has the value already
   ShowReferring,    // the records that still point at this one
+  Repoint,          // those point at another record, which is chosen
   LetGo,            // those point at nothing any more
   RemoveReferring,  // those are removed too, with all that hangs on them
   PutBack           // the change is staged no more

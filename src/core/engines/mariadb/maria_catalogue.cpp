@@ -1,4 +1,7 @@
-// What a MariaDB database holds, from information_schema: a handful of queries, however many tables there are.
+// What a MariaDB database holds, from information_schema: a handful of queries, however many tables there are. Each of
+// them opens every table that it speaks of, unless it is bound to a schema by a plain comparison; a join of two
+// compares all rows with all. So none is joined here, and none looks beyond the connection's own database, where it has
+// one.
 #include <algorithm>
 #include <map>
 
@@ -10,10 +13,6 @@
 namespace iterandum {
 namespace {
 
-// The database of the connection; where none was named, all that are not the server's own.
-constexpr const char* kOurs =
-    "(IF(DATABASE() IS NULL, TABLE_SCHEMA NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys'), "
-    "TABLE_SCHEMA = DATABASE()))";
 // A schema's name as ours: nothing for the connection's own.
 constexpr const char* kSchema = "IF(TABLE_SCHEMA <=> DATABASE(), '', TABLE_SCHEMA)";
 
@@ -51,6 +50,13 @@ class CatalogueReader {
     return handle_.each(sql, take, progress_);
   }
 
+  // The database of the connection; where none was named, all that are not the server's own.
+  [[nodiscard]] std::string isOurs(const std::string& schemaColumn) const {
+    return schemaColumn + (defaultSchema_.empty()
+                               ? " NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys')"
+                               : " = DATABASE()");
+  }
+
   // The table that a row names in its first two columns.
   Table* tableOf(const MariaRow& row) {
     const auto at = byName_.find({row.string(0), row.string(1)});
@@ -60,31 +66,35 @@ class CatalogueReader {
   Status readTables() {
     ITERANDUM_TRY(
         each("SELECT coalesce(DATABASE(), '')", [&](const MariaRow& row) { defaultSchema_ = row.string(0); }));
-    return each(
-        std::string("SELECT ") + kSchema +
-            ", t.TABLE_NAME, t.TABLE_TYPE, e.TRANSACTIONS, v.IS_UPDATABLE, t.TABLE_SCHEMA, t.TABLE_COMMENT FROM "
-            "information_schema.TABLES t "
-            "LEFT JOIN information_schema.ENGINES e USING (ENGINE) "
-            "LEFT JOIN information_schema.VIEWS v USING (TABLE_SCHEMA, TABLE_NAME) WHERE " +
-            kOurs + " AND t.TABLE_TYPE <> 'SEQUENCE' ORDER BY 1, 2",
-        [&](const MariaRow& row) {
-          Table table;
-          table.name = {row.string(0), row.string(1)};
-          table.homeSchema = row.string(5);
-          if (row.text(2) == "VIEW") {
-            table.kind = TableKind::View;
-            if (row.text(4) == "NO") {
-              table.notEditable = "it is a view, and its query does not say what a change to it would mean";
-            }
-            if (row.isNull(4) || row.text(6).find("references invalid") != std::string_view::npos) {
-              table.unusable = "the view does not work: " + row.string(6);
-            }
-          } else {
-            table.comment = row.string(6);
-          }
-          byName_[table.name] = tables_.size();
-          tables_.push_back(std::move(table));
-        });
+    std::map<TableName, bool> views;  // and whether they take changes
+    ITERANDUM_TRY(each(std::string("SELECT ") + kSchema +
+                           ", TABLE_NAME, IS_UPDATABLE FROM information_schema.VIEWS WHERE " + isOurs("TABLE_SCHEMA"),
+                       [&](const MariaRow& row) {
+                         if (!row.isNull(2))
+                           views.emplace(TableName{row.string(0), row.string(1)}, row.text(2) != "NO");
+                       }));
+    return each(std::string("SELECT ") + kSchema +
+                    ", TABLE_NAME, TABLE_TYPE, TABLE_SCHEMA, TABLE_COMMENT FROM information_schema.TABLES WHERE " +
+                    isOurs("TABLE_SCHEMA") + " AND TABLE_TYPE <> 'SEQUENCE' ORDER BY 1, 2",
+                [&](const MariaRow& row) {
+                  Table table;
+                  table.name = {row.string(0), row.string(1)};
+                  table.homeSchema = row.string(3);
+                  if (row.text(2) == "VIEW") {
+                    table.kind = TableKind::View;
+                    const auto view = views.find(table.name);
+                    if (view != views.end() && !view->second) {
+                      table.notEditable = "it is a view, and its query does not say what a change to it would mean";
+                    }
+                    if (view == views.end() || row.text(4).find("references invalid") != std::string_view::npos) {
+                      table.unusable = "the view does not work: " + row.string(4);
+                    }
+                  } else {
+                    table.comment = row.string(4);
+                  }
+                  byName_[table.name] = tables_.size();
+                  tables_.push_back(std::move(table));
+                });
   }
 
   Status readColumns() {
@@ -92,10 +102,12 @@ class CatalogueReader {
                     ", TABLE_NAME, COLUMN_NAME, COLUMN_DEFAULT, IS_NULLABLE, DATA_TYPE, COLUMN_TYPE, "
                     "CHARACTER_MAXIMUM_LENGTH, NUMERIC_PRECISION, NUMERIC_SCALE, CHARACTER_SET_NAME, COLLATION_NAME, "
                     "EXTRA, PRIVILEGES, IS_GENERATED, COLUMN_COMMENT FROM information_schema.COLUMNS WHERE " +
-                    kOurs + " ORDER BY TABLE_SCHEMA, TABLE_NAME, ORDINAL_POSITION",
+                    isOurs("TABLE_SCHEMA") + " ORDER BY TABLE_SCHEMA, TABLE_NAME, ORDINAL_POSITION",
                 [&](const MariaRow& row) {
                   Table* table = tableOf(row);
-                  if (table != nullptr) table->columns.push_back(columnOf(row, *table));
+                  if (table == nullptr) return;
+                  table->columns.push_back(columnOf(row, *table));
+                  collations_[table].push_back(row.string(11));
                 });
   }
 
@@ -136,31 +148,30 @@ class CatalogueReader {
     std::map<std::pair<Table*, std::string>, std::size_t> keyAt;
     std::map<Table*, std::vector<std::pair<UniqueKey, bool>>> keys;  // and whether it is unique
     std::map<Table*, std::vector<bool>> plain;
-    ITERANDUM_TRY(
-        each(std::string("SELECT ") + kSchema +
-                 ", TABLE_NAME, INDEX_NAME, NON_UNIQUE, COLUMN_NAME, SUB_PART, INDEX_TYPE, COLLATION_NAME FROM "
-                 "information_schema.STATISTICS LEFT JOIN information_schema.COLUMNS USING (TABLE_SCHEMA, "
-                 "TABLE_NAME, COLUMN_NAME) WHERE " +
-                 kOurs + " ORDER BY TABLE_SCHEMA, TABLE_NAME, INDEX_NAME <> 'PRIMARY', INDEX_NAME, SEQ_IN_INDEX",
-             [&](const MariaRow& row) {
-               Table* table = tableOf(row);
-               if (table == nullptr) return;
-               auto& list = keys[table];
-               const auto [at, isNew] = keyAt.try_emplace({table, row.string(2)}, list.size());
-               if (isNew) {
-                 list.emplace_back();
-                 plain[table].push_back(true);
-                 list.back().first.name = row.string(2);
-                 list.back().first.primary = row.text(2) == "PRIMARY";
-                 list.back().second = row.text(3) == "0";
-               }
-               const auto column = table->columnIndex(row.text(4));
-               const bool whole = row.isNull(5) && (row.text(6) == "BTREE" || row.text(6) == "HASH");
-               if (!column || !whole) plain[table][at->second] = false;
-               if (!column) return;
-               list[at->second].first.columns.push_back(*column);
-               list[at->second].first.collations.push_back(row.string(7));
-             }));
+    ITERANDUM_TRY(each(std::string("SELECT ") + kSchema +
+                           ", TABLE_NAME, INDEX_NAME, NON_UNIQUE, COLUMN_NAME, SUB_PART, INDEX_TYPE FROM "
+                           "information_schema.STATISTICS WHERE " +
+                           isOurs("TABLE_SCHEMA") +
+                           " ORDER BY TABLE_SCHEMA, TABLE_NAME, INDEX_NAME <> 'PRIMARY', INDEX_NAME, SEQ_IN_INDEX",
+                       [&](const MariaRow& row) {
+                         Table* table = tableOf(row);
+                         if (table == nullptr) return;
+                         auto& list = keys[table];
+                         const auto [at, isNew] = keyAt.try_emplace({table, row.string(2)}, list.size());
+                         if (isNew) {
+                           list.emplace_back();
+                           plain[table].push_back(true);
+                           list.back().first.name = row.string(2);
+                           list.back().first.primary = row.text(2) == "PRIMARY";
+                           list.back().second = row.text(3) == "0";
+                         }
+                         const auto column = table->columnIndex(row.text(4));
+                         const bool whole = row.isNull(5) && (row.text(6) == "BTREE" || row.text(6) == "HASH");
+                         if (!column || !whole) plain[table][at->second] = false;
+                         if (!column) return;
+                         list[at->second].first.columns.push_back(*column);
+                         list[at->second].first.collations.push_back(collations_[table][*column]);
+                       }));
     for (auto& [table, list] : keys) {
       for (std::size_t i = 0; i < list.size(); ++i) {
         if (!plain[table][i]) continue;
@@ -172,37 +183,48 @@ class CatalogueReader {
   }
 
   Status readReferences() {
-    return each(
-        "SELECT IF(k.TABLE_SCHEMA <=> DATABASE(), '', k.TABLE_SCHEMA), k.TABLE_NAME, k.CONSTRAINT_NAME, k.COLUMN_NAME, "
-        "IF(k.REFERENCED_TABLE_SCHEMA <=> DATABASE(), '', k.REFERENCED_TABLE_SCHEMA), k.REFERENCED_TABLE_NAME, "
-        "k.REFERENCED_COLUMN_NAME, r.UPDATE_RULE, r.DELETE_RULE FROM information_schema.KEY_COLUMN_USAGE k JOIN "
-        "information_schema.REFERENTIAL_CONSTRAINTS r ON r.CONSTRAINT_SCHEMA = k.CONSTRAINT_SCHEMA AND "
-        "r.CONSTRAINT_NAME = k.CONSTRAINT_NAME AND r.TABLE_NAME = k.TABLE_NAME WHERE k.REFERENCED_TABLE_NAME IS NOT "
-        "NULL "
-        "ORDER BY k.TABLE_SCHEMA, k.TABLE_NAME, k.CONSTRAINT_NAME, k.ORDINAL_POSITION",
+    std::map<std::pair<Table*, std::string>, std::pair<ReferenceAction, ReferenceAction>> rules;
+    ITERANDUM_TRY(each(
+        "SELECT IF(CONSTRAINT_SCHEMA <=> DATABASE(), '', CONSTRAINT_SCHEMA), TABLE_NAME, CONSTRAINT_NAME, UPDATE_RULE, "
+        "DELETE_RULE FROM information_schema.REFERENTIAL_CONSTRAINTS WHERE " +
+            isOurs("CONSTRAINT_SCHEMA"),
         [&](const MariaRow& row) {
           Table* table = tableOf(row);
-          if (table == nullptr) return;
-          if (table->references.empty() || table->references.back().name != row.text(2)) {
-            Reference reference;
-            reference.name = row.string(2);
-            reference.target = {row.string(4), row.string(5)};
-            reference.targetMissing = byName_.count(reference.target) == 0;
-            reference.onUpdate = actionOf(row.text(7));
-            reference.onDelete = actionOf(row.text(8));
-            table->references.push_back(std::move(reference));
-          }
-          Reference& reference = table->references.back();
-          if (const auto column = table->columnIndex(row.text(3))) reference.columns.push_back(*column);
-          reference.targetColumns.push_back(row.string(6));
-        });
+          if (table != nullptr) rules[{table, row.string(2)}] = {actionOf(row.text(3)), actionOf(row.text(4))};
+        }));
+    if (rules.empty()) return {};
+    return each(std::string("SELECT ") + kSchema +
+                    ", TABLE_NAME, CONSTRAINT_NAME, COLUMN_NAME, IF(REFERENCED_TABLE_SCHEMA <=> DATABASE(), '', "
+                    "REFERENCED_TABLE_SCHEMA), REFERENCED_TABLE_NAME, REFERENCED_COLUMN_NAME FROM "
+                    "information_schema.KEY_COLUMN_USAGE WHERE " +
+                    isOurs("TABLE_SCHEMA") +
+                    " AND REFERENCED_TABLE_NAME IS NOT NULL ORDER BY TABLE_SCHEMA, TABLE_NAME, CONSTRAINT_NAME, "
+                    "ORDINAL_POSITION",
+                [&](const MariaRow& row) {
+                  Table* table = tableOf(row);
+                  const auto rule = rules.find({table, row.string(2)});
+                  if (table == nullptr || rule == rules.end()) return;
+                  if (table->references.empty() || table->references.back().name != row.text(2)) {
+                    Reference reference;
+                    reference.name = row.string(2);
+                    reference.target = {row.string(4), row.string(5)};
+                    reference.targetMissing = byName_.count(reference.target) == 0;
+                    reference.onUpdate = rule->second.first;
+                    reference.onDelete = rule->second.second;
+                    table->references.push_back(std::move(reference));
+                  }
+                  Reference& reference = table->references.back();
+                  if (const auto column = table->columnIndex(row.text(3))) reference.columns.push_back(*column);
+                  reference.targetColumns.push_back(row.string(6));
+                });
   }
 
   Status readChecks() {
     static const RuleLanguage kLanguage{{false, true}, {"char_length", "character_length"}, comparesLoosely};
     return each(
         "SELECT IF(CONSTRAINT_SCHEMA <=> DATABASE(), '', CONSTRAINT_SCHEMA), TABLE_NAME, CONSTRAINT_NAME, CHECK_CLAUSE "
-        "FROM information_schema.CHECK_CONSTRAINTS ORDER BY 1, 2, 3",
+        "FROM information_schema.CHECK_CONSTRAINTS WHERE " +
+            isOurs("CONSTRAINT_SCHEMA") + " ORDER BY 1, 2, 3",
         [&](const MariaRow& row) {
           Table* table = tableOf(row);
           if (table == nullptr) return;
@@ -217,7 +239,8 @@ class CatalogueReader {
   Status readTriggers() {
     return each(
         "SELECT IF(EVENT_OBJECT_SCHEMA <=> DATABASE(), '', EVENT_OBJECT_SCHEMA), EVENT_OBJECT_TABLE, TRIGGER_NAME, "
-        "ACTION_STATEMENT FROM information_schema.TRIGGERS ORDER BY 1, 2, 3",
+        "ACTION_STATEMENT FROM information_schema.TRIGGERS WHERE " +
+            isOurs("EVENT_OBJECT_SCHEMA") + " ORDER BY 1, 2, 3",
         [&](const MariaRow& row) {
           Table* table = tableOf(row);
           if (table != nullptr) table->triggers.push_back({row.string(2), row.string(3)});
@@ -243,6 +266,7 @@ class CatalogueReader {
   std::string defaultSchema_;
   std::vector<Table> tables_;
   std::map<TableName, std::size_t> byName_;
+  std::map<const Table*, std::vector<std::string>> collations_;  // by column
 };
 
 }  // namespace

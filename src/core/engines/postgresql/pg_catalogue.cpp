@@ -14,33 +14,41 @@ namespace {
 constexpr const char* kOurTables =
     "c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname <> 'information_schema'";
 
+// Whether a relation takes changes is asked of views alone: it opens each of them. A table takes all (INSERT is bit 3,
+// UPDATE 2, DELETE 4).
 constexpr const char* kTablesSql =
     "SELECT c.oid, n.nspname, c.relname, c.relkind, "
-    "pg_relation_is_updatable(c.oid, true), "
+    "CASE WHEN c.relkind IN ('r', 'p') THEN 28 ELSE pg_relation_is_updatable(c.oid, true) END, "
     "n.nspname, "
     "has_table_privilege(c.oid, 'SELECT') OR has_any_column_privilege(c.oid, 'SELECT'), "
     "has_any_column_privilege(c.oid, 'INSERT'), has_any_column_privilege(c.oid, 'UPDATE'), "
     "has_table_privilege(c.oid, 'DELETE'), c.relrowsecurity, "
-    "c.relkind IN ('r', 'p') AND EXISTS (SELECT FROM pg_rules r WHERE r.schemaname = n.nspname AND r.tablename = "
-    "c.relname), coalesce(obj_description(c.oid, 'pg_class'), '') "
-    "FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE ";
+    "c.relkind IN ('r', 'p') AND c.relhasrules AND EXISTS (SELECT FROM pg_rules r WHERE r.schemaname = n.nspname AND "
+    "r.tablename = c.relname), coalesce(e.description, '') "
+    "FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace "
+    "LEFT JOIN pg_description e ON e.objoid = c.oid AND e.classoid = 'pg_catalog.pg_class'::regclass AND e.objsubid = "
+    "0 WHERE ";
 
+// What a domain stands for in the end is found out once for each domain.
 constexpr const char* kColumnsSql =
+    "WITH RECURSIVE base(domain, oid, typbasetype, typtype) AS ("
+    "SELECT u.oid, u.oid, u.typbasetype, u.typtype FROM pg_type u WHERE u.typtype = 'd' UNION ALL "
+    "SELECT base.domain, u.oid, u.typbasetype, u.typtype FROM base JOIN pg_type u ON u.oid = base.typbasetype "
+    "WHERE base.typtype = 'd') "
     "SELECT a.attrelid, a.attnum, a.attname, format_type(a.atttypid, a.atttypmod), b.oid, b.typtype, b.typcategory, "
     "CASE WHEN t.typtype = 'd' THEN t.typtypmod ELSE a.atttypmod END, a.attnotnull OR t.typnotnull, "
     "pg_get_expr(d.adbin, d.adrelid), a.attgenerated, a.attidentity, format_type(b.oid, -1), "
     "has_column_privilege(a.attrelid, a.attnum, 'SELECT'), has_column_privilege(a.attrelid, a.attnum, 'UPDATE'), "
     "CASE WHEN c.relkind = 'v' THEN pg_column_is_updatable(a.attrelid, a.attnum, true) ELSE true END, t.typdefault, "
-    "coalesce(col_description(a.attrelid, a.attnum), ''), b.home, b.typname, "
-    "coalesce((SELECT l.collisdeterministic FROM pg_collation l WHERE l.oid = a.attcollation), true) "
+    "coalesce(e.description, ''), h.nspname, b.typname, coalesce(l.collisdeterministic, true) "
     "FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace "
     "JOIN pg_type t ON t.oid = a.atttypid "
-    "JOIN LATERAL (WITH RECURSIVE base(oid, typtype, typcategory, typbasetype, typname, typnamespace) AS ("
-    "SELECT t.oid, t.typtype, t.typcategory, t.typbasetype, t.typname, t.typnamespace UNION ALL "
-    "SELECT u.oid, u.typtype, u.typcategory, u.typbasetype, u.typname, u.typnamespace FROM pg_type u "
-    "JOIN base ON u.oid = base.typbasetype WHERE base.typtype = 'd') "
-    "SELECT base.oid, typtype, typcategory, typname, h.nspname AS home FROM base "
-    "JOIN pg_namespace h ON h.oid = typnamespace WHERE typtype <> 'd') b ON true "
+    "LEFT JOIN base o ON o.domain = t.oid AND o.typtype <> 'd' "
+    "JOIN pg_type b ON b.oid = coalesce(o.oid, t.oid) JOIN pg_namespace h ON h.oid = b.typnamespace "
+    "LEFT JOIN pg_collation l ON l.oid = a.attcollation "
+    "LEFT JOIN pg_description e ON e.objoid = a.attrelid AND e.classoid = 'pg_catalog.pg_class'::regclass AND "
+    "e.objsubid = "
+    "a.attnum "
     "LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid AND d.adnum = a.attnum "
     "WHERE a.attnum > 0 AND NOT a.attisdropped AND ";
 

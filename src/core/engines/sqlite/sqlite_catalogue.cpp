@@ -32,6 +32,7 @@ struct ListedTable {
   std::string type;  // table, view, shadow, virtual
   bool withoutRowId = false;
   bool strict = false;
+  bool indexed = false;  // something lies in the schema as an index of it
 };
 
 // --- types -----------------------------------------------------------------------------------------------------------
@@ -81,16 +82,56 @@ void describeType(Column& column, bool strict) {
 
 // --- one table -------------------------------------------------------------------------------------------------------
 
+// What is asked about every table: prepared once, since there may be tens of thousands.
+struct TableQuestions {
+  [[nodiscard]] static Result<TableQuestions> prepare(SqliteHandle& handle) {
+    TableQuestions out;
+    ITERANDUM_ASSIGN(out.columns, handle.prepare("SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM "
+                                                 "pragma_table_xinfo(?)"));
+    ITERANDUM_ASSIGN(out.indexes, handle.prepare("SELECT name, \"unique\", origin, partial FROM pragma_index_list(?)"));
+    ITERANDUM_ASSIGN(out.indexColumns,
+                     handle.prepare("SELECT cid, name, coll FROM pragma_index_xinfo(?) WHERE key = 1"));
+    ITERANDUM_ASSIGN(out.references, handle.prepare("SELECT id, \"table\", \"from\", \"to\", on_update, on_delete "
+                                                    "FROM pragma_foreign_key_list(?) ORDER BY id, seq"));
+    return out;
+  }
+  SqliteStatement columns;
+  SqliteStatement indexes;
+  SqliteStatement indexColumns;
+  SqliteStatement references;
+};
+
+// One of them asked, which is free for the next table in the end.
+class Asked {
+ public:
+  Asked(SqliteStatement& statement, const std::string& about) : statement_(statement), about_(about) {
+    statement_.bind(1, std::string_view(about_));
+  }
+  Asked(const Asked&) = delete;
+  Asked& operator=(const Asked&) = delete;
+  ~Asked() { statement_.reset(); }
+  SqliteStatement* operator->() { return &statement_; }
+
+ private:
+  SqliteStatement& statement_;
+  std::string about_;  // what is bound lives as long
+};
+
 class TableReader {
  public:
-  TableReader(SqliteHandle& handle, const std::set<std::string>& collations, const ListedTable& listed, Table& table)
-      : handle_(handle), collations_(collations), listed_(listed), table_(table) {}
+  TableReader(SqliteHandle& handle, TableQuestions& questions, const std::set<std::string>& collations,
+              const ListedTable& listed, Table& table)
+      : handle_(handle), questions_(questions), collations_(collations), listed_(listed), table_(table) {}
 
   Status read(const std::string& createSql) {
-    ITERANDUM_TRY(readColumns());
+    // A question about a table costs the more the more tables there are: none is asked that its own text answers.
+    const std::string text = upper(createSql);
+    const bool isPlain = table_.kind == TableKind::Table;
+    ITERANDUM_TRY(readColumns(!isPlain || text.find("COLLATE") != std::string::npos));
     if (table_.kind != TableKind::View) {
-      ITERANDUM_TRY(readKeys());
-      ITERANDUM_TRY(readReferences());
+      if (!isPlain || listed_.indexed || listed_.withoutRowId) ITERANDUM_TRY(readIndexes());
+      nameKeys();
+      if (!isPlain || text.find("REFERENCES") != std::string::npos) ITERANDUM_TRY(readReferences());
       nameReferences(namedReferencesOf(createSql));
       table_.checks = checkRulesOf(createSql);
       for (CheckRule& rule : table_.checks) learnFromRule(rule, table_.columns, {{true, false}, {"length"}});
@@ -101,30 +142,28 @@ class TableReader {
   }
 
  private:
-  Status readColumns() {
-    ITERANDUM_ASSIGN(
-        SqliteStatement rows,
-        handle_.prepare("SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?)"));
-    rows.bind(1, std::string_view(table_.name.name));
+  Status readColumns(bool namesCollations) {
+    Asked rows(questions_.columns, table_.name.name);
     std::map<int, std::size_t> primary;
     int code = SQLITE_ROW;
-    while ((code = rows.step()) == SQLITE_ROW) {
+    while ((code = rows->step()) == SQLITE_ROW) {
       Column column;
-      column.name = rows.text(0);
-      column.declaredType = rows.text(1);
-      column.nullable = rows.integer(2) == 0;
-      column.hasDefault = !rows.isNull(3);
-      column.defaultExpression = rows.text(3);
-      const auto hidden = rows.integer(5);
+      column.name = rows->text(0);
+      column.declaredType = rows->text(1);
+      column.nullable = rows->integer(2) == 0;
+      column.hasDefault = !rows->isNull(3);
+      column.defaultExpression = rows->text(3);
+      const auto hidden = rows->integer(5);
       if (hidden == 1) continue;  // a virtual table's hidden column: a parameter, no data
       column.computed = hidden >= 2;
       if (column.computed) column.notEditable = "the database computes it";
       describeType(column, listed_.strict);
-      const char* collation = nullptr;
-      sqlite3_table_column_metadata(handle_.raw(), "main", table_.name.name.c_str(), column.name.c_str(), nullptr,
-                                    &collation, nullptr, nullptr, nullptr);
+      const char* collation = namesCollations ? nullptr : "BINARY";
+      if (namesCollations)
+        sqlite3_table_column_metadata(handle_.raw(), "main", table_.name.name.c_str(), column.name.c_str(), nullptr,
+                                      &collation, nullptr, nullptr, nullptr);
       column.foundExactly = collation != nullptr && same("BINARY", collation);
-      if (rows.integer(4) > 0) primary[static_cast<int>(rows.integer(4))] = table_.columns.size();
+      if (rows->integer(4) > 0) primary[static_cast<int>(rows->integer(4))] = table_.columns.size();
       table_.columns.push_back(std::move(column));
     }
     if (code != SQLITE_DONE) return fail(handle_.error(code, "cannot read the columns of " + displayName(table_.name)));
@@ -132,23 +171,23 @@ class TableReader {
     return {};
   }
 
-  Status readKeys() {
-    ITERANDUM_ASSIGN(SqliteStatement list,
-                     handle_.prepare("SELECT name, \"unique\", origin, partial FROM pragma_index_list(?)"));
-    list.bind(1, std::string_view(table_.name.name));
-    bool primaryIndexed = false;
-    while (list.step() == SQLITE_ROW) {
-      const bool whole = list.integer(3) == 0;
-      const std::string origin = list.text(2);
-      primaryIndexed = primaryIndexed || origin == "pk";
-      ITERANDUM_TRY(readIndex(list.text(0), list.integer(1) != 0, whole, origin == "pk"));
+  Status readIndexes() {
+    Asked list(questions_.indexes, table_.name.name);
+    while (list->step() == SQLITE_ROW) {
+      const bool whole = list->integer(3) == 0;
+      const std::string origin = list->text(2);
+      primaryIndexed_ = primaryIndexed_ || origin == "pk";
+      ITERANDUM_TRY(readIndex(list->text(0), list->integer(1) != 0, whole, origin == "pk"));
     }
-    if (!primaryColumns_.empty() && !primaryIndexed) rowIdIsPrimaryKey();
+    return {};
+  }
+
+  void nameKeys() {
+    if (!primaryColumns_.empty() && !primaryIndexed_) rowIdIsPrimaryKey();
     if (listed_.withoutRowId) {
       for (const std::size_t c : primaryColumns_) table_.columns[c].nullable = false;
     }
     std::stable_partition(table_.keys.begin(), table_.keys.end(), [](const UniqueKey& k) { return k.primary; });
-    return {};
   }
 
   void rowIdIsPrimaryKey() {
@@ -165,20 +204,18 @@ class TableReader {
   }
 
   Status readIndex(const std::string& name, bool unique, bool whole, bool primary) {
-    ITERANDUM_ASSIGN(SqliteStatement rows,
-                     handle_.prepare("SELECT cid, name, coll FROM pragma_index_xinfo(?) WHERE key = 1"));
-    rows.bind(1, std::string_view(name));
+    Asked rows(questions_.indexColumns, name);
     UniqueKey key;
     key.name = name;
     key.primary = primary;
-    while (rows.step() == SQLITE_ROW) {
-      const std::string collation = rows.text(2);
+    while (rows->step() == SQLITE_ROW) {
+      const std::string collation = rows->text(2);
       if (!collation.empty() && !collations_.contains(upper(collation)) && table_.notEditable.empty()) {
         table_.notEditable = "its index " + name + " sorts by the collation " + collation +
                              ", which only the program that made this database has";
       }
-      const auto index = table_.columnIndex(rows.text(1));
-      if (rows.integer(0) < 0 || !index) {
+      const auto index = table_.columnIndex(rows->text(1));
+      if (rows->integer(0) < 0 || !index) {
         whole = false;  // over an expression
         continue;
       }
@@ -200,24 +237,21 @@ class TableReader {
   }
 
   Status readReferences() {
-    ITERANDUM_ASSIGN(SqliteStatement rows,
-                     handle_.prepare("SELECT id, \"table\", \"from\", \"to\", on_update, on_delete "
-                                     "FROM pragma_foreign_key_list(?) ORDER BY id, seq"));
-    rows.bind(1, std::string_view(table_.name.name));
+    Asked rows(questions_.references, table_.name.name);
     std::int64_t last = -1;
-    while (rows.step() == SQLITE_ROW) {
-      if (rows.integer(0) != last) {
-        last = rows.integer(0);
+    while (rows->step() == SQLITE_ROW) {
+      if (rows->integer(0) != last) {
+        last = rows->integer(0);
         Reference reference;
         reference.name = "reference " + std::to_string(last + 1);
-        reference.target.name = rows.text(1);
-        reference.onUpdate = action(rows.text(4));
-        reference.onDelete = action(rows.text(5));
+        reference.target.name = rows->text(1);
+        reference.onUpdate = action(rows->text(4));
+        reference.onDelete = action(rows->text(5));
         table_.references.push_back(std::move(reference));
       }
       Reference& reference = table_.references.back();
-      if (const auto index = table_.columnIndex(rows.text(2))) reference.columns.push_back(*index);
-      if (!rows.isNull(3)) reference.targetColumns.push_back(rows.text(3));
+      if (const auto index = table_.columnIndex(rows->text(2))) reference.columns.push_back(*index);
+      if (!rows->isNull(3)) reference.targetColumns.push_back(rows->text(3));
     }
     return {};
   }
@@ -280,10 +314,12 @@ class TableReader {
   }
 
   SqliteHandle& handle_;
+  TableQuestions& questions_;
   const std::set<std::string>& collations_;
   const ListedTable& listed_;
   Table& table_;
   std::vector<std::size_t> primaryColumns_;
+  bool primaryIndexed_ = false;
 };
 
 // --- the whole -------------------------------------------------------------------------------------------------------
@@ -296,9 +332,14 @@ class CatalogueReader {
     ITERANDUM_TRY(readSchema());
     ITERANDUM_TRY(readList());
     ITERANDUM_TRY(readCollations());
+    ITERANDUM_ASSIGN(TableQuestions questions, TableQuestions::prepare(handle_));
+    for (const SchemaEntry& entry : schema_) {
+      if (entry.type == "index") indexed_.insert(upper(entry.tableName));
+      if (entry.type == "trigger") triggers_[upper(entry.tableName)].push_back(&entry);
+    }
     std::vector<Table> tables;
     for (const SchemaEntry& entry : schema_) {
-      if (entry.type == "table" || entry.type == "view") tables.push_back(readTable(entry));
+      if (entry.type == "table" || entry.type == "view") tables.push_back(readTable(entry, questions));
     }
     resolveReferences(tables);
     return Catalogue(std::move(tables), "main");
@@ -331,12 +372,13 @@ class CatalogueReader {
     return {};
   }
 
-  Table readTable(const SchemaEntry& entry) {
+  Table readTable(const SchemaEntry& entry, TableQuestions& questions) {
     Table table;
     table.name.name = entry.name;
-    const ListedTable listed = listed_[entry.name];
+    ListedTable listed = listed_[entry.name];
+    listed.indexed = indexed_.contains(upper(entry.name));
     setKind(table, entry, listed);
-    if (Status status = TableReader(handle_, collations_, listed, table).read(entry.sql); !status) {
+    if (Status status = TableReader(handle_, questions, collations_, listed, table).read(entry.sql); !status) {
       table.unusable = status.error().engineWords.empty() ? status.error().message : status.error().engineWords;
     } else if (table.kind == TableKind::View || table.kind == TableKind::VirtualTable) {
       // What is wrong with a view or a module shows only when it is used.
@@ -345,11 +387,14 @@ class CatalogueReader {
       }
     }
     if (!table.unusable.empty()) table.notEditable = "it cannot be read: " + table.unusable;
-    for (const SchemaEntry& e : schema_) {
-      if (e.type == "trigger" && same(e.tableName, entry.name.c_str())) table.triggers.push_back({e.name, e.sql});
-    }
+    for (const SchemaEntry* e : triggersOf(entry.name)) table.triggers.push_back({e->name, e->sql});
     if (table.kind == TableKind::View && table.unusable.empty()) describeView(table);
     return table;
+  }
+
+  [[nodiscard]] std::vector<const SchemaEntry*> triggersOf(const std::string& table) const {
+    const auto found = triggers_.find(upper(table));
+    return found == triggers_.end() ? std::vector<const SchemaEntry*>() : found->second;
   }
 
   static void setKind(Table& table, const SchemaEntry& entry, const ListedTable& listed) {
@@ -373,9 +418,8 @@ class CatalogueReader {
     bool add = false;
     bool remove = false;
     std::set<std::string> editable;
-    for (const SchemaEntry& e : schema_) {
-      if (e.type != "trigger" || !same(e.tableName, table.name.name.c_str())) continue;
-      const InsteadOfTrigger trigger = insteadOfTrigger(e.sql);
+    for (const SchemaEntry* e : triggersOf(table.name.name)) {
+      const InsteadOfTrigger trigger = insteadOfTrigger(e->sql);
       add = add || trigger.event == InsteadOfTrigger::Event::Insert;
       remove = remove || trigger.event == InsteadOfTrigger::Event::Delete;
       if (trigger.event != InsteadOfTrigger::Event::Update) continue;
@@ -430,6 +474,9 @@ class CatalogueReader {
 
   SqliteHandle& handle_;
   std::vector<SchemaEntry> schema_;
+  // Of tables by their names in large letters.
+  std::map<std::string, std::vector<const SchemaEntry*>> triggers_;
+  std::set<std::string> indexed_;
   std::map<std::string, ListedTable> listed_;
   std::set<std::string> collations_;
 };
