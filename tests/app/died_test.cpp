@@ -6,6 +6,7 @@
 #include "app/window_fixture.h"
 #include "core/changes/part_of_changes.h"
 #include "core/engines/sqlite/sqlite_handle.h"
+#include "core/store/receipt_keeper.h"
 
 namespace iterandum::test {
 namespace {
@@ -82,6 +83,34 @@ TEST_F(DiedTest, OfAPartTheRestIsStagedStill) {
   applyAndDie(splitChanges(window->desk()->catalogue(), changes(), {addition}), kNotConfirmed);
   EXPECT_EQ("edit 7 note=mine; edit 8 note=later", staged());
   EXPECT_EQ("3|new", db.rows("SELECT photo_id, caption FROM photo WHERE photo_id > 2"));
+}
+
+// The window lives, and did not hear whether it was written: applying again asks first.
+TEST_F(DiedTest, WhatWasWrittenUnheardIsNotAppliedAgain) {
+  class Unheard : public StoreReceiptKeeper {
+   public:
+    using StoreReceiptKeeper::StoreReceiptKeeper;
+    Status confirm() override { return {}; }
+  };
+  stageSome();
+  const std::shared_future<std::int64_t> log = window->desk()->staged().whenKept();
+  log.wait();
+  const auto store = Store::open(db.file("state/store.sqlite"));
+  ASSERT_TRUE(store.has_value());
+  Unheard keeper(**store, StagedForReceipt{log.get(), 2, std::nullopt});
+  ApplyOptions options;
+  options.keeper = &keeper;
+  Progress progress;
+  const auto applied = applyChanges(db.session(), db.catalogue(), changes().toChangeList("unheard"), options, progress);
+  ASSERT_TRUE(applied && applied->receipt);
+  EXPECT_EQ("3", db.rows("SELECT count(*) FROM photo"));
+  QString failed;
+  QObject::connect(&window->desk()->applying(), &Applying::failed, window.get(),
+                   [&](const QString& message) { failed = message; });
+  window->desk()->applying().start("again");
+  ASSERT_TRUE(wait([&] { return changes().empty(); })) << staged();
+  EXPECT_EQ("3", db.rows("SELECT count(*) FROM photo"));
+  EXPECT_THAT(failed.toStdString(), HasSubstr("had been written, though nobody was told"));
 }
 
 TEST_F(DiedTest, WhatWasNotWrittenIsStagedStill) {

@@ -44,6 +44,24 @@ TEST_F(CatalogueTest, HowRecordsAreNamed) {
   EXPECT_FALSE(table("i").columns[0].generatedKey);
 }
 
+// Nothing is asked about a table that its own text answers, in whatever letters that is written.
+TEST_F(CatalogueTest, WhatATablesTextSaysInSmallLetters) {
+  db.run(R"sql(create table p (id integer primary key, plain text, folded text collate nocase);
+    create table c (id integer primary key, p_id integer references p);
+    create table u (id integer primary key, code text unique);
+    create table late (id integer primary key, code text); create unique index late_code on late (code))sql");
+  EXPECT_TRUE(table("p").column("plain")->foundExactly);
+  EXPECT_FALSE(table("p").column("folded")->foundExactly);
+  ASSERT_EQ(1U, table("c").references.size());
+  EXPECT_EQ("p", table("c").references[0].target.name);
+  EXPECT_EQ(std::vector<std::string>{"id"}, table("c").references[0].targetColumns);
+  EXPECT_TRUE(table("p").references.empty());
+  EXPECT_EQ(1U, table("p").keys.size());
+  EXPECT_EQ(2U, table("u").keys.size());
+  EXPECT_EQ(2U, table("late").keys.size());
+  EXPECT_TRUE(table("late").canFindBy({1}));
+}
+
 TEST_F(CatalogueTest, RulesAreUnderstoodWhereTheyArePlain) {
   db.run(R"sql(CREATE TABLE t (
     grade TEXT CHECK (grade IN ('a', 'b''c')), n INTEGER CONSTRAINT few CHECK (n BETWEEN 0 AND 5), p INTEGER CHECK (p > 0 AND p < 10),
@@ -187,6 +205,52 @@ TEST_P(LearntRulesTest, BoundsAndListsAreLearntFromRules) {
       std::find_if(t.checks.begin(), t.checks.end(), [](const CheckRule& r) { return r.columns.size() == 3; });
   ASSERT_NE(t.checks.end(), spans);
   EXPECT_FALSE(spans->understood);
+}
+
+class NeighboursTest : public EngineTest {};
+ITERANDUM_ON_SERVERS(NeighboursTest);
+
+// A table of the same name elsewhere, with rules and code of its own, lends nothing to this one.
+TEST_P(NeighboursTest, LendNothing) {
+  const bool maria = GetParam() == Engine::MariaDb;
+  TestDatabase db("CREATE TABLE t (id INTEGER PRIMARY KEY, parent INTEGER, n INTEGER)", GetParam());
+  const std::string other = "neighbour_of_tests";
+  db.run(std::string("DROP ") + (maria ? "DATABASE" : "SCHEMA") + " IF EXISTS " + other + (maria ? "" : " CASCADE"));
+  db.run(std::string("CREATE ") + (maria ? "DATABASE " : "SCHEMA ") + other);
+  db.run("CREATE TABLE " + other +
+         ".t (id INTEGER PRIMARY KEY, parent INTEGER, n INTEGER CHECK (n > 3), more INTEGER, " +
+         "UNIQUE (n), FOREIGN KEY (parent) REFERENCES " + other + ".t (id))");
+  if (maria) {
+    db.run("CREATE TRIGGER " + other + ".counts BEFORE INSERT ON " + other + ".t FOR EACH ROW SET NEW.more = 1");
+  }
+  db.forget();
+  const Table& t = *db.catalogue().find({"", "t"});
+  EXPECT_EQ(3U, t.columns.size());
+  EXPECT_EQ(1U, t.keys.size());
+  EXPECT_TRUE(t.references.empty());
+  EXPECT_TRUE(t.checks.empty());
+  EXPECT_TRUE(t.triggers.empty());
+  db.run(std::string("DROP ") + (maria ? "DATABASE " : "SCHEMA ") + other + (maria ? "" : " CASCADE"));
+}
+
+// A domain over a domain is, in the end, the type that it was made of.
+TEST_P(NeighboursTest, DomainsOverDomains) {
+  if (GetParam() != Engine::PostgreSql) GTEST_SKIP() << "only PostgreSQL has domains";
+  TestDatabase db(
+      "CREATE DOMAIN grade AS integer CHECK (VALUE < 9); CREATE DOMAIN good_grade AS grade NOT NULL; "
+      "CREATE TABLE t (id INTEGER PRIMARY KEY, a grade, b good_grade, c text COLLATE \"C\", d varchar(4)); "
+      "COMMENT ON TABLE t IS 'all trees'; COMMENT ON COLUMN t.b IS 'how good'",
+      GetParam());
+  const Table& t = *db.catalogue().find({"", "t"});
+  EXPECT_EQ("all trees", t.comment);
+  EXPECT_EQ(TypeClass::Integer, t.column("a")->type);
+  EXPECT_TRUE(t.column("a")->nullable);
+  EXPECT_EQ(TypeClass::Integer, t.column("b")->type);
+  EXPECT_FALSE(t.column("b")->nullable);
+  EXPECT_EQ("how good", t.column("b")->comment);
+  EXPECT_EQ("", t.column("a")->comment);
+  EXPECT_EQ(TypeClass::Text, t.column("c")->type);
+  EXPECT_EQ(4, t.column("d")->maxLength);
 }
 
 }  // namespace

@@ -197,7 +197,8 @@ TEST_F(StoreTest, AReceiptKnowsWhatOfTheLogItIsAbout) {
   };
   const auto written = [&] {
     std::string out;
-    for (const WrittenStaged& one : *store->writtenOf(log)) {
+    const auto all = store->writtenOf(log);
+    for (const WrittenStaged& one : *all) {
       out += std::to_string(one.staged.gestures) + one.receipt.title;
       if (one.staged.partAndRest) out += one.staged.partAndRest->first.title + one.staged.partAndRest->second.title;
     }
@@ -228,6 +229,7 @@ TEST_F(StoreTest, AReceiptKnowsWhatOfTheLogItIsAbout) {
   const std::int64_t third = keep(1, false);
   ASSERT_TRUE(store->releaseStaged(log).has_value());
   EXPECT_EQ(std::vector<std::int64_t>{third}, *store->undecidedReceipts("a"));
+  EXPECT_EQ(std::vector<std::int64_t>{third}, *store->undecidedOf(log));
   EXPECT_TRUE(store->undecidedReceipts("b")->empty());
   ASSERT_TRUE(store->dropReceipt(third).has_value());
   EXPECT_TRUE(store->undecidedReceipts("a")->empty());

@@ -41,6 +41,21 @@ std::optional<StagedForReceipt> stagedFor(const std::shared_future<std::int64_t>
   return out;
 }
 
+// An apply before whose outcome nobody heard may have been written: then it is not done again.
+Result<bool> wasWritten(Session& session, const Catalogue& catalogue, Store& store, std::int64_t log,
+                        Progress& progress) {
+  bool any = false;
+  ITERANDUM_ASSIGN(const std::vector<std::int64_t> undecided, store.undecidedOf(log));
+  for (const std::int64_t id : undecided) {
+    ITERANDUM_ASSIGN(const Receipt receipt, store.receipt(id));
+    ITERANDUM_ASSIGN(const WrittenState state, writtenState(session, catalogue, receipt, progress));
+    if (state != WrittenState::Written) continue;
+    ITERANDUM_TRY(store.confirmReceipt(id));
+    any = true;
+  }
+  return any;
+}
+
 }  // namespace
 
 void Applying::start(const std::string& title, std::optional<SplitChanges> part) {
@@ -64,7 +79,12 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
         }
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        StoreReceiptKeeper keeper(*store, staged());
+        std::optional<StagedForReceipt> about = staged();
+        if (about) {
+          ITERANDUM_ASSIGN(outcome.writtenBefore, wasWritten(session, now, *store, about->log, progress));
+        }
+        if (outcome.writtenBefore) return outcome;
+        StoreReceiptKeeper keeper(*store, std::move(about));
         ApplyOptions options;
         options.appliedBy = systemUserName();
         options.keeper = &keeper;
@@ -94,6 +114,13 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::
     const bool nothing = kind != ErrorKind::OutcomeUnknown && kind != ErrorKind::PartlyWritten;
     const QString words = toQ(outcome.error().text());
     emit failed(nothing ? tr("Nothing was applied: %1").arg(words) : words);
+    return;
+  }
+  if (outcome->writtenBefore) {
+    desk_.staged().lookForWritten();
+    emit failed(
+        tr("Nothing was applied now: what was applied before had been written, though nobody was told. It is in "
+           "the history, and staged no more."));
     return;
   }
   const ApplyResult& result = outcome->result;

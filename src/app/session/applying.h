@@ -41,7 +41,8 @@ class Applying : public QObject {
   struct Outcome {
     ApplyResult result;
     AppliedAdditions added;
-    std::string copy;  // of the database as it was before; empty: none
+    bool writtenBefore = false;  // what was to be applied, or the first of it, turned out to be there
+    std::string copy;            // of the database as it was before; empty: none
   };
   void take(Result<Outcome>&& outcome, std::size_t gestures, const std::optional<SplitChanges>& part);
 

@@ -127,11 +127,11 @@ QString sheetOf(const Roles& r) {
     QPushButton:hover { border-color: @blue; color: @blue; }
     QPushButton:focus { border: 2px solid @blue; padding: 5px 13px; }
     QPushButton:disabled { color: @faint; border-color: @rule; }
-    QTableWidget#mergeValues { background: @paper; border: 0; outline: 0; }
-    QTableWidget#mergeValues::item { padding: 2px 6px; border-bottom: 1px solid @rule; }
-    QTableWidget#mergeValues::item:selected { background: @blueWash; color: @ink; }
-    QTableWidget#mergeValues QHeaderView, QTableWidget#mergeValues QTableCornerButton::section { background: @paper; border: 0; }
-    QTableWidget#mergeValues QHeaderView::section { background: @paper; border: 0; border-bottom: 1px solid @rule; padding: 4px 6px; }
+    QTableView#mergeValues, QTableView#conflicts { background: @paper; border: 0; outline: 0; }
+    QTableView#mergeValues::item, QTableView#conflicts::item { padding: 2px 6px; border-bottom: 1px solid @rule; }
+    QTableView#mergeValues::item:selected, QTableView#conflicts::item:selected { background: @blueWash; color: @ink; }
+    QTableView#mergeValues QHeaderView, QTableView#mergeValues QTableCornerButton::section, QTableView#conflicts QHeaderView, QTableView#conflicts QTableCornerButton::section { background: @paper; border: 0; }
+    QTableView#mergeValues QHeaderView::section, QTableView#conflicts QHeaderView::section { background: @paper; border: 0; border-bottom: 1px solid @rule; padding: 4px 6px; }
     QPushButton[primary="true"] { background: @ink; color: @paper; border: 1px solid @ink; font-weight: 600; }
     QPushButton[primary="true"]:focus { border: 2px solid @blue; padding: 5px 13px; }
     QPushButton[primary="true"]:disabled { background: @rule; color: @soft; border-color: @rule; }

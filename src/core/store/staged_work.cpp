@@ -152,6 +152,18 @@ Result<std::vector<WrittenStaged>> Store::writtenOf(std::int64_t log) {
   return out;
 }
 
+Result<std::vector<std::int64_t>> Store::undecidedOf(std::int64_t log) {
+  ITERANDUM_ASSIGN(
+      SqliteStatement links,
+      handle_->prepare("SELECT r.id FROM staged_receipt l JOIN receipt r ON r.id = l.receipt WHERE l.log = "
+                       "?1 AND r.pending = 1 ORDER BY r.id"));
+  links.bind(1, log);
+  std::vector<std::int64_t> out;
+  ITERANDUM_TRY(eachRow(links, "cannot read what was being applied",
+                        [&](const SqliteStatement& row) { out.push_back(row.integer(0)); }));
+  return out;
+}
+
 Result<std::vector<std::int64_t>> Store::undecidedReceipts(const std::string& address) {
   ITERANDUM_ASSIGN(
       SqliteStatement links,

@@ -188,7 +188,9 @@ class Store {
 
   // Of the gestures of this log those that a confirmed receipt is about, until replaceStaged() or an undo.
   [[nodiscard]] Result<std::vector<WrittenStaged>> writtenOf(std::int64_t log);
-  // Receipts of which nobody knows yet whether they were written, about gestures in logs of windows that run no more.
+  // Receipts about gestures of this log of which nobody knows yet whether they were written.
+  [[nodiscard]] Result<std::vector<std::int64_t>> undecidedOf(std::int64_t log);
+  // The same for all logs of windows that run no more.
   [[nodiscard]] Result<std::vector<std::int64_t>> undecidedReceipts(const std::string& address);
 
   // Keeps a receipt as pending; confirmReceipt() makes it final, dropReceipt() takes it away after a failed commit.
