@@ -25,6 +25,14 @@ class WindowWaysTest : public WindowTest {
     key(Qt::Key_F8);
     QCoreApplication::processEvents();
   }
+  // A species that trees are of.
+  void toTheFindingOfARemovedSpecies() {
+    openTable("species");
+    at(1, "name");
+    key(Qt::Key_Delete, Qt::ControlModifier);
+    goToReview();
+    toFinding();
+  }
   // A grade that somebody else changed meanwhile, with the editor open where that is said.
   void openConflict() {
     openTable("tree");
@@ -119,11 +127,7 @@ TEST_F(WindowWaysTest, AReferenceIsChosenByNameOrItsRecordIsAdded) {
 }
 
 TEST_F(WindowWaysTest, ThosePointingAreShownOrGoToo) {
-  openTable("species");
-  at(1, "name");
-  key(Qt::Key_Delete, Qt::ControlModifier);
-  goToReview();
-  toFinding();
+  toTheFindingOfARemovedSpecies();
   EXPECT_FALSE(offers("Let them point at nothing")) << "a tree is of some species";
   pressInReview("Show them");
   ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled() && sheet()->table().name.name == "tree"; }));
@@ -139,11 +143,7 @@ TEST_F(WindowWaysTest, ThosePointingAreShownOrGoToo) {
 
 TEST_F(WindowWaysTest, ThosePointingAreGivenAnother) {
   db.run("UPDATE tree SET species_id = 2 WHERE tree_id = 8");
-  openTable("species");
-  at(1, "name");
-  key(Qt::Key_Delete, Qt::ControlModifier);
-  goToReview();
-  toFinding();
+  toTheFindingOfARemovedSpecies();
   pressInReview("Let them point at another…");
   ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
   key(Qt::Key_A, Qt::ControlModifier);
@@ -161,11 +161,7 @@ TEST_F(WindowWaysTest, ThosePointingAreGivenAnother) {
 
 // What is typed there is meant for all of them: going elsewhere takes nothing.
 TEST_F(WindowWaysTest, AnotherIsChosenOnlyWhenItIsSaid) {
-  openTable("species");
-  at(1, "name");
-  key(Qt::Key_Delete, Qt::ControlModifier);
-  goToReview();
-  toFinding();
+  toTheFindingOfARemovedSpecies();
   pressInReview("Let them point at another…");
   ASSERT_TRUE(wait([&] { return review()->findChild<CellEditor*>() != nullptr; }));
   key(Qt::Key_A, Qt::ControlModifier);

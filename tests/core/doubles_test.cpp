@@ -10,7 +10,7 @@
 
 #include "core/scope/condition_text.h"
 #include "core/value/text_forms.h"
-#include "support/test_database.h"
+#include "support/kept_receipt.h"
 
 namespace iterandum::test {
 namespace {
@@ -118,17 +118,7 @@ class DoublesTest : public EngineTest {
     return out;
   }
 
-  std::string apply(const ChangeList& changes) {
-    Progress progress;
-    LambdaKeeper keeper([&](const Receipt& receipt, ReceiptStage) {
-      receipt_ = receipt;
-      return Status();
-    });
-    ApplyOptions options;
-    options.keeper = &keeper;
-    const auto applied = applyChanges(db.session(), db.catalogue(), changes, options, progress);
-    return !applied ? applied.error().text() : (applied->receipt ? "applied" : findingsText(applied->review));
-  }
+  std::string apply(const ChangeList& changes) { return applyKeeping(db, changes, receipt_); }
 
   TestDatabase db{kSchema, GetParam()};
   Receipt receipt_;

@@ -8,7 +8,7 @@
 #include <random>
 #include <set>
 
-#include "support/test_database.h"
+#include "support/kept_receipt.h"
 
 namespace iterandum::test {
 namespace {
@@ -113,17 +113,7 @@ class MergeTest : public EngineTest {
     return planMerge(db.session(), db.catalogue(), wish, progress);
   }
 
-  std::string apply(const ChangeList& changes) {
-    Progress progress;
-    LambdaKeeper keeper([&](const Receipt& receipt, ReceiptStage) {
-      receipt_ = receipt;
-      return Status();
-    });
-    ApplyOptions options;
-    options.keeper = &keeper;
-    const auto applied = applyChanges(db.session(), db.catalogue(), changes, options, progress);
-    return !applied ? applied.error().text() : (applied->receipt ? "applied" : findingsText(applied->review));
-  }
+  std::string apply(const ChangeList& changes) { return applyKeeping(db, changes, receipt_); }
 
   TestDatabase db{kPlaces, GetParam()};
   Receipt receipt_;

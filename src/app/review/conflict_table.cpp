@@ -25,7 +25,7 @@ class Lines : public QAbstractTableModel {
   [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override {
     if (orientation == Qt::Vertical || role != Qt::DisplayRole) return {};
     return QStringList{ConflictTable::tr("record"), ConflictTable::tr("column"), ConflictTable::tr("when you looked"),
-                       ConflictTable::tr("now in the database"), ConflictTable::tr("your correction")}
+                       ConflictTable::tr("theirs, now"), ConflictTable::tr("mine")}
         .value(section);
   }
   [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override {
@@ -74,7 +74,7 @@ void ConflictTable::build(bool oneColumn, bool canCorrect) {
   constexpr int kMostInSight = 9;
   table_->setFixedHeight(table_->horizontalHeader()->sizeHint().height() +
                          std::min(kMostInSight, model_->rowCount()) * height + 4);
-  layout->addWidget(table_);
+  // Above the table, so that they are in sight on a low screen.
   auto* ways = new QHBoxLayout;
   const auto button = [&](const char* name) {
     auto* b = new QPushButton(this);
@@ -91,6 +91,7 @@ void ConflictTable::build(bool oneColumn, bool canCorrect) {
   go_->setText(tr("Go there"));
   ways->addStretch(1);
   layout->addLayout(ways);
+  layout->addWidget(table_);
   table_->selectRow(0);
   connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &ConflictTable::offer);
   // What follows builds the page anew: the button must not be in use any more by then.

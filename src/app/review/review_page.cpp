@@ -174,7 +174,9 @@ void ReviewPage::nextMarked(bool backwards) {
       return;
     }
   }
-  emit said(tr("Nothing here stands in the way."));
+  if (busy() || !review_ || stale_)
+    return emit told(tr("It is being rehearsed: what stands in the way is not known yet."));
+  emit told(tr("Nothing here stands in the way."));
 }
 
 // --- what is staged, by index
