@@ -134,6 +134,10 @@ TEST_F(DoublesHandsTest, WhatIsStagedCountsAndWhatChangedMeanwhileIsSaid) {
   ASSERT_TRUE(wait([&] { return words().find("meanwhile") != std::string::npos; })) << words();
   EXPECT_EQ("tree 7 was changed or removed meanwhile; look for doubles again", words());
   EXPECT_EQ("edit 7 note=same; edit 8 note=same", staged());
+  // The button looks again.
+  EXPECT_EQ("Look again", button()->text().toStdString());
+  click(button());
+  ASSERT_TRUE(wait([&] { return words().find("no two of them are alike") != std::string::npos; })) << words();
 }
 
 }  // namespace

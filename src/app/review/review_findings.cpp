@@ -19,20 +19,19 @@ namespace iterandum {
 void ReviewPage::addFindings(const ChangeGroup& group) {
   if (!review_) return;
   constexpr int kMost = 30;
-  std::map<FindingKind, std::vector<const Finding*>> blocking;
+  // There may be tens of thousands: all buttons share one copy of those of a kind.
+  std::map<FindingKind, std::vector<Finding>> blocking;
   for (const Finding& f : review_->findings) {
-    if (f.blocks && inGroup(group, f.change, f.column)) blocking[f.kind].push_back(&f);
-  }
-  for (const auto& [kind, findings] : blocking) {
-    if (findings.size() > 1) addAllOf(group, kind, findings);
+    if (f.blocks && inGroup(group, f.change, f.column)) blocking[f.kind].push_back(f);
   }
   // Few of them are read one by one.
   constexpr std::size_t kFew = 3;
   const bool asTable = blocking[FindingKind::CellChanged].size() > kFew;
-  if (asTable) {
-    std::vector<Finding> conflicts;
-    for (const Finding* f : blocking[FindingKind::CellChanged]) conflicts.push_back(*f);
-    addConflicts(std::move(conflicts));
+  for (auto& [kind, findings] : blocking) {
+    if (findings.size() < 2) continue;
+    const auto those = std::make_shared<const std::vector<Finding>>(std::move(findings));
+    addAllOf(group, kind, those);
+    if (asTable && kind == FindingKind::CellChanged) addConflicts(those);
   }
   int shownCount = 0;
   int more = 0;
@@ -56,12 +55,12 @@ void ReviewPage::addFindings(const ChangeGroup& group) {
   }
 }
 
-void ReviewPage::addConflicts(std::vector<Finding> findings) {
-  const bool oneColumn = std::all_of(findings.begin(), findings.end(),
-                                     [&](const Finding& f) { return f.column == findings.front().column; });
-  const auto ways = waysOut(findings.front(), changes_[findings.front().change], desk_.catalogue());
+void ReviewPage::addConflicts(const SharedFindings& all) {
+  const Finding& first = all->front();
+  const bool oneColumn =
+      std::all_of(all->begin(), all->end(), [&](const Finding& f) { return f.column == first.column; });
+  const auto ways = waysOut(first, changes_[first.change], desk_.catalogue());
   const bool canCorrect = std::find(ways.begin(), ways.end(), WayOut::Correct) != ways.end();
-  const auto all = std::make_shared<const std::vector<Finding>>(std::move(findings));
   const auto line = [this, all](int row) -> ConflictTable::Line {
     const Finding& f = (*all)[static_cast<std::size_t>(row)];
     const auto text = [&](const std::optional<Value>& value) {
@@ -110,13 +109,27 @@ QString ReviewPage::kindInWords(FindingKind kind, int n) {
   }
 }
 
-void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std::vector<const Finding*>& findings) {
+// What can be done with every one of them.
+std::set<WayOut> ReviewPage::commonWays(const std::vector<Finding>& findings) const {
+  std::optional<std::set<WayOut>> out;
+  for (const Finding& f : findings) {
+    const auto ways = waysOut(f, changes_[f.change], desk_.catalogue());
+    if (!out) {
+      out.emplace(ways.begin(), ways.end());
+    } else {
+      std::erase_if(*out, [&](WayOut way) { return std::find(ways.begin(), ways.end(), way) == ways.end(); });
+    }
+  }
+  return out.value_or(std::set<WayOut>());
+}
+
+void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const SharedFindings& those) {
   std::vector<RecordRef> refs;
   bool complete = kind == FindingKind::CellChanged;
   std::set<std::uint32_t> seen;
-  for (const Finding* f : findings) {
-    if (seen.insert(f->change).second) refs.push_back(refs_[f->change]);
-    complete = complete && f->from && f->now && f->to;
+  for (const Finding& f : *those) {
+    if (seen.insert(f.change).second) refs.push_back(refs_[f.change]);
+    complete = complete && f.from && f.now && f.to;
   }
   auto* box = new QFrame;
   box->setObjectName("note");
@@ -138,46 +151,39 @@ void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const std:
     connect(b, &QPushButton::clicked, this, action, Qt::QueuedConnection);
     layout->addWidget(b, 0, Qt::AlignTop);
   };
-  std::vector<Finding> those;
-  for (const Finding* f : findings) those.push_back(*f);
   const auto still = [shownIn = QPointer<QFrame>(box)] { return shownIn != nullptr && shownIn->isVisible(); };
   if (complete) {
     button("keepAllMine", tr("Keep mine in all"), [this, those, still] {
-      if (still()) keepMine(those);
+      if (still()) keepMine(*those);
     });
     button("takeAllTheirs", tr("Take theirs in all"), [this, those, still] {
-      if (still()) takeTheirs(those);
+      if (still()) takeTheirs(*those);
     });
   } else {
-    const auto every = [&](WayOut way) {
-      return std::all_of(findings.begin(), findings.end(), [&](const Finding* f) {
-        const auto ways = waysOut(*f, changes_[f->change], desk_.catalogue());
-        return std::find(ways.begin(), ways.end(), way) != ways.end();
-      });
-    };
-    if (every(WayOut::KeepMine)) {
+    const std::set<WayOut> common = commonWays(*those);
+    if (common.contains(WayOut::KeepMine)) {
       button("removeAllTheSame", tr("Remove all of them all the same"), [this, those, still] {
-        if (still()) keepMine(those);
+        if (still()) keepMine(*those);
       });
     }
-    if (every(WayOut::NoValue)) {
+    if (common.contains(WayOut::NoValue)) {
       button("noValueInAll", tr("No value in all"), [this, those, still] {
-        if (still()) clearAll(those);
+        if (still()) clearAll(*those);
       });
     }
-    if (every(WayOut::Repoint)) {
+    if (common.contains(WayOut::Repoint)) {
       button("repointAll", tr("Let all point at another…"), [this, those, still, box] {
-        if (still()) repoint(those, box);
+        if (still()) repoint(*those, box);
       });
     }
-    if (every(WayOut::LetGo)) {
+    if (common.contains(WayOut::LetGo)) {
       button("letAllGo", tr("Let all point at nothing"), [this, those, still] {
-        if (still()) letGo(pointersTo(those));
+        if (still()) letGo(*those);
       });
     }
-    if (every(WayOut::RemoveReferring)) {
+    if (common.contains(WayOut::RemoveReferring)) {
       button("removeAllReferring", tr("Remove those too"), [this, those, still] {
-        if (still()) removeReferring(pointersTo(those));
+        if (still()) removeReferring(*those);
       });
     }
     button("putAllOfThemBack", tr("Put all of them back"), [this, refs] {

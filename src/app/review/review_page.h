@@ -122,7 +122,8 @@ class ReviewPage : public QWidget {
   void addProblem(const QString& text);
   void addFindings(const ChangeGroup& group);
   void addFinding(const Finding& finding);
-  void addConflicts(std::vector<Finding> findings);
+  using SharedFindings = std::shared_ptr<const std::vector<Finding>>;
+  void addConflicts(const SharedFindings& all);
   // --- ways out ---
   [[nodiscard]] static QString wayInWords(WayOut way, const Finding& finding);
   // `box`: where the finding is shown.
@@ -140,11 +141,11 @@ class ReviewPage : public QWidget {
   // Whoever points at these records is to point at another one, which is chosen in an editor in `box`.
   void repoint(const std::vector<Finding>& findings, QFrame* box);
   void openRepointing(const std::vector<ToRepoint>& found, QFrame* box);
-  [[nodiscard]] static std::vector<const Finding*> pointersTo(const std::vector<Finding>& findings);
-  [[nodiscard]] std::vector<ReferringRecords> referringTo(const std::vector<const Finding*>& findings) const;
-  void letGo(const std::vector<const Finding*>& findings);
-  void removeReferring(const std::vector<const Finding*>& findings);
-  void addAllOf(const ChangeGroup& group, FindingKind kind, const std::vector<const Finding*>& findings);
+  [[nodiscard]] std::vector<ReferringRecords> referringTo(const std::vector<Finding>& findings) const;
+  void letGo(const std::vector<Finding>& findings);
+  void removeReferring(const std::vector<Finding>& findings);
+  void addAllOf(const ChangeGroup& group, FindingKind kind, const SharedFindings& those);
+  [[nodiscard]] std::set<WayOut> commonWays(const std::vector<Finding>& findings) const;
   [[nodiscard]] static QString kindInWords(FindingKind kind, int n);
   void addRecords(const ChangeGroup& group);
   void addStatements(const ChangeGroup& group);

@@ -145,9 +145,9 @@ void ReviewPage::takeWay(WayOut way, const Finding& f, QFrame* box) {
     case WayOut::Repoint:
       return repoint({f}, box);
     case WayOut::LetGo:
-      return letGo({&f});
+      return letGo({f});
     case WayOut::RemoveReferring:
-      return removeReferring({&f});
+      return removeReferring({f});
     case WayOut::PutBack:
       return desk_.staged().putBack(tr("Put back %1").arg(name), {ref});
   }
@@ -263,22 +263,16 @@ void ReviewPage::clearAll(const std::vector<Finding>& findings) {
   desk_.staged().stageEdits(tr("No value in %n record(s)", "", static_cast<int>(cells.size())), cells);
 }
 
-std::vector<const Finding*> ReviewPage::pointersTo(const std::vector<Finding>& findings) {
-  std::vector<const Finding*> out;
-  for (const Finding& f : findings) out.push_back(&f);
-  return out;
-}
-
-std::vector<ReferringRecords> ReviewPage::referringTo(const std::vector<const Finding*>& findings) const {
+std::vector<ReferringRecords> ReviewPage::referringTo(const std::vector<Finding>& findings) const {
   std::vector<ReferringRecords> out;
-  for (const Finding* f : findings) {
-    auto some = referringRecords(*f, changes_[f->change], desk_.catalogue());
+  for (const Finding& f : findings) {
+    auto some = referringRecords(f, changes_[f.change], desk_.catalogue());
     std::move(some.begin(), some.end(), std::back_inserter(out));
   }
   return out;
 }
 
-void ReviewPage::letGo(const std::vector<const Finding*>& findings) {
+void ReviewPage::letGo(const std::vector<Finding>& findings) {
   const auto generation = generation_;
   // The tables are the catalogue's, which goes along.
   const auto catalogue = desk_.sharedCatalogue();
@@ -310,8 +304,7 @@ void ReviewPage::repoint(const std::vector<Finding>& findings, QFrame* box) {
   const auto catalogue = desk_.sharedCatalogue();
   desk_.front().post(
       this,
-      [all = referringTo(pointersTo(findings)), catalogue](Session& session,
-                                                           Progress& progress) -> Result<std::vector<ToRepoint>> {
+      [all = referringTo(findings), catalogue](Session& session, Progress& progress) -> Result<std::vector<ToRepoint>> {
         ITERANDUM_ASSIGN(std::vector<ToLetGo> found, readReferring(session, all, false, progress));
         std::vector<ToRepoint> out;
         for (std::size_t i = 0; i < found.size(); ++i) {
@@ -354,12 +347,12 @@ void ReviewPage::openRepointing(const std::vector<ToRepoint>& found, QFrame* box
       Qt::QueuedConnection);
 }
 
-void ReviewPage::removeReferring(const std::vector<const Finding*>& findings) {
-  const Table* table = desk_.catalogue().find(findings.front()->table);
+void ReviewPage::removeReferring(const std::vector<Finding>& findings) {
+  const Table* table = desk_.catalogue().find(findings.front().table);
   if (table == nullptr) return;
   std::vector<ValueTuple> keys;
-  for (const Finding* f : findings) {
-    if (refs_[f->change].key.size() == table->writeKeyColumns().size()) keys.push_back(refs_[f->change].key);
+  for (const Finding& f : findings) {
+    if (refs_[f.change].key.size() == table->writeKeyColumns().size()) keys.push_back(refs_[f.change].key);
   }
   const auto generation = generation_;
   const auto catalogue = desk_.sharedCatalogue();

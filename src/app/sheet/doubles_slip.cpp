@@ -195,7 +195,6 @@ void DoublesSlip::take(Result<FoundDoubles>&& found) {
     }
     model_.desk().names().want(model_.table(), c, wanted);
   }
-  list();
   show();
 }
 
@@ -344,7 +343,8 @@ void DoublesSlip::leaveOut(const QListWidgetItem* item) {
 }
 
 void DoublesSlip::finish() {
-  if (!found_ || !stage_->isEnabled()) return;
+  if (!stage_->isEnabled()) return;
+  if (!found_) return look();
   stage_->setEnabled(false);
   say(words_, tr("Reading what goes once more…"), false);
   struct Staged {
@@ -376,7 +376,7 @@ void DoublesSlip::finish() {
       [this, asked, title, dropDoubles](Result<Staged>&& staged) {
         if (asked != asked_) return;
         reading_.reset();
-        if (!staged) return say(words_, toQ(staged.error().text()), true);
+        if (!staged) return offerToLookAgain(toQ(staged.error().text()));
         if (staged->plan) {
           if (const QString why = mergeInTheWay(*staged->plan, model_.table(), model_.desk()); !why.isEmpty()) {
             return say(words_, why, true);
@@ -391,6 +391,14 @@ void DoublesSlip::finish() {
         model_.desk().staged().stageGesture(title, std::move(staged->listed.gesture));
         done(title);
       });
+}
+
+void DoublesSlip::offerToLookAgain(const QString& why) {
+  found_.reset();
+  groups_->clear();
+  say(words_, why, true);
+  stage_->setText(tr("Look again"));
+  stage_->setEnabled(true);
 }
 
 void DoublesSlip::askTwice(const MergePlan& plan) {

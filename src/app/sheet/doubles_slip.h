@@ -50,6 +50,8 @@ class DoublesSlip : public SideSlip {
   // Records that would be there twice are to go, or not: that is somebody's to say.
   void askTwice(const MergePlan& plan);
   void done(const QString& title);
+  // The button does that then.
+  void offerToLookAgain(const QString& why);
   [[nodiscard]] bool merges() const;
   [[nodiscard]] std::size_t staying(std::size_t group) const;
   [[nodiscard]] DoublesDecision decision() const;
