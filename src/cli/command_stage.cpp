@@ -3,7 +3,7 @@
 #include "cli/files.h"
 #include "cli/scope_call.h"
 #include "core/files/file_corrections.h"
-#include "core/files/record_writer.h"
+#include "core/files/outcome_report.h"
 #include "core/files/table_file.h"
 #include "core/store/store.h"
 
@@ -39,34 +39,8 @@ Result<CorrectionOptions> optionsOf(const Arguments& a, const std::string& addre
 Status writeReport(const Arguments& a, TableSource& source, const FileHeader& header,
                    const FileCorrections& corrections) {
   ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.report));
-  RecordForm form;
-  for (const std::string& name : header.names) form.columns.emplace_back().name = name;
-  form.columns.emplace_back().name = "outcome";
-  const bool isSheet = a.report.ends_with(".xlsx") || a.report.ends_with(".XLSX");
-  const auto writer = makeRecordWriter(isSheet ? "xlsx" : "csv", std::move(form),
-                                       [&](std::string_view piece) { return file->append(piece); });
-  ITERANDUM_TRY(writer->begin());
-  FileLine line;
-  std::size_t at = 0;
-  while (at < corrections.lines.size()) {
-    ITERANDUM_ASSIGN(const bool more, source.next(line));
-    if (!more) break;
-    if (line.isBlank()) continue;
-    ValueTuple record;
-    for (std::size_t i = 0; i < header.names.size(); ++i) {
-      const bool none = i >= line.cells.size() || line.cells[i].kind == FileCell::Kind::None ||
-                        line.cells[i].kind == FileCell::Kind::Absent;
-      if (none) {
-        record.emplace_back();
-      } else {
-        record.push_back(line.cells[i].kind == FileCell::Kind::Exact ? line.cells[i].value
-                                                                     : Value::text(line.cells[i].text));
-      }
-    }
-    record.push_back(Value::text(inWords(corrections.lines[at++], source.lineWord())));
-    ITERANDUM_TRY(writer->record(record));
-  }
-  ITERANDUM_TRY(writer->end());
+  ITERANDUM_TRY(writeOutcomes({header, corrections, {}, {}}, source, reportFormat(a.report),
+                              [&](std::string_view piece) { return file->append(piece); }));
   ITERANDUM_TRY(file->finish());
   return file->putInPlace();
 }
@@ -89,11 +63,19 @@ Result<Exit> staged(const Arguments& a, Session& session, const Catalogue& catal
   ITERANDUM_ASSIGN(const std::vector<const Column*> match, matchColumns(table, asked));
   FileHeader header;
   ITERANDUM_ASSIGN(const std::unique_ptr<TableSource> source, file.linesBehindHeader(table, match, header));
-  ITERANDUM_ASSIGN(const CorrectionOptions options, optionsOf(a, session.info().address, catalogue));
+  ITERANDUM_ASSIGN(CorrectionOptions options, optionsOf(a, session.info().address, catalogue));
+  options.again = [&]() -> Result<std::unique_ptr<TableSource>> {
+    FileHeader again;
+    return file.linesBehindHeader(table, match, again);
+  };
   ITERANDUM_ASSIGN(FileCorrections corrections, correctionsFrom(*source, header, session, table, options, progress));
   const char* lineWord = source->lineWord();
   for (const std::string& name : header.leftAlone) {
     say("note: " + displayName(table.name) + " has no column '" + name + "': it is left alone");
+  }
+  for (const ColumnDays& days : corrections.days) {
+    const bool open = days.order == WrittenForms::Days::AsTyped;
+    say("note: " + inWords(days, lineWord) + (open ? ": --dates dmy or --dates mdy" : ""));
   }
   sayFailed(corrections, lineWord);
   say(inWords(corrections.counts, lineWord));

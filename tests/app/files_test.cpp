@@ -3,6 +3,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QFileDialog>
+#include <QMimeData>
 #include <QTimer>
 #include <fstream>
 
@@ -55,6 +56,86 @@ TEST_F(WindowFilesTest, WhatNamesARecordAndHowValuesAreWrittenCanBeChosen) {
   EXPECT_THAT(words(), HasSubstr("1 record changes in 1 cell, 1 is so already, 1 fails"));
   QTest::mouseClick(part<QPushButton>("fileStage"), Qt::LeftButton);
   EXPECT_EQ("edit 7 height=1.5", staged());
+}
+
+// A list goes in, is applied, and the same list comes back with what became of each line.
+TEST_F(WindowFilesTest, TheOutcomeOfEachLineGoesBackWhereTheListCameFrom) {
+  openTable("tree");
+  const std::string list = write("list.csv", "tree_id,condition,note\n7,3,old\n8,2,\n77,1,x\n9,nine,x\n");
+  const auto openList = [&] {
+    answerWith(list);
+    key(Qt::Key_I, kCtrlAlt);
+    ASSERT_TRUE(wait([&] { return part<QPushButton>("fileOutcome")->isVisible(); })) << words();
+    comeBack();
+  };
+  openList();
+  EXPECT_THAT(words(), Not(HasSubstr("Applied before")));
+  QTest::mouseClick(part<QPushButton>("fileStage"), Qt::LeftButton);
+  ASSERT_EQ("edit 7 condition=3", staged());
+  goToReview();
+  // The review says which line asked for it, and so does the receipt.
+  EXPECT_THAT(review()->findChild<QLabel*>("groupRecords")->text().toStdString(), HasSubstr("line 2 of list.csv"));
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  key(Qt::Key_Return, kCtrlShift);
+  ASSERT_TRUE(wait([&] { return changes().empty() && sheet() != nullptr; }));
+  key(Qt::Key_H, kCtrl);
+  ASSERT_TRUE(wait([&] { return !window->findChildren<QLabel*>("receiptRecordHead").empty(); }));
+  EXPECT_THAT(window->findChild<QLabel*>("receiptRecordHead")->text().toStdString(), HasSubstr("line 2 of list.csv"));
+  openTable("tree");
+  openList();
+  ASSERT_TRUE(wait([&] { return words().find("Applied before: 1 line of this very file") != std::string::npos; }))
+      << words();
+  answerWith(db.file("outcome.csv"));
+  QTest::mouseClick(part<QPushButton>("fileOutcome"), Qt::LeftButton);
+  ASSERT_TRUE(wait([&] { return message().contains("each with what became of it"); })) << message().toStdString();
+  comeBack();
+  const std::string outcome = read("outcome.csv");
+  EXPECT_THAT(outcome, HasSubstr("tree_id,condition,note,outcome\r\n"));
+  EXPECT_THAT(outcome, ::testing::ContainsRegex("7,3,old,\"?applied [^\r]*\r"));
+  EXPECT_THAT(outcome, HasSubstr("8,2,,is so already\r"));
+  EXPECT_THAT(outcome, HasSubstr("77,1,x,no record is named by it\r"));
+  EXPECT_THAT(outcome, ::testing::HasSubstr("9,nine,x,\"a whole number from 0 to 5 is wanted in condition"));
+  // Changed again meanwhile: it is not said to be as the list wants it.
+  db.run("UPDATE tree SET condition = 1 WHERE tree_id = 7");
+  key(Qt::Key_Escape);
+  openList();
+  ASSERT_TRUE(wait([&] { return words().find("Applied before") != std::string::npos; })) << words();
+  answerWith(db.file("again.csv"));
+  QTest::mouseClick(part<QPushButton>("fileOutcome"), Qt::LeftButton);
+  ASSERT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file("again.csv"))); }));
+  comeBack();
+  EXPECT_THAT(read("again.csv"), HasSubstr("; differs again: condition"));
+  // Another list under the same name has nothing to do with it.
+  write("list.csv", "tree_id,condition,note\n7,3,old\n8,2,\n");
+  key(Qt::Key_Escape);
+  openList();
+  QTest::qWait(300);
+  EXPECT_THAT(words(), Not(HasSubstr("Applied before")));
+}
+
+TEST_F(WindowFilesTest, ATableOfAWebPageIsATableToo) {
+  openTable("tree");
+  auto* held = new QMimeData;
+  held->setText("tree_id\ncondition\n7\n3\n");
+  held->setHtml(
+      "<table><tr><td><p>Corrections</p><table border=1><tr><th>tree_id</th><th>condition</th><th>note</th></tr>"
+      "<tr><td>7</td><td>3</td><td>two<br>lines</td></tr><tr><td>8</td><td>&nbsp;4 </td><td>\"so\"</td></tr>"
+      "</table></td></tr></table>");
+  QApplication::clipboard()->setMimeData(held);
+  key(Qt::Key_K, kCtrl);
+  choose("table on the clipboard");
+  ASSERT_TRUE(wait([&] { return part<QPushButton>("fileStage")->isEnabled(); })) << words();
+  QTest::mouseClick(part<QPushButton>("fileStage"), Qt::LeftButton);
+  EXPECT_EQ("edit 7 condition=3 note=two\nlines; edit 8 condition=4 note=\"so\"", staged());
+  key(Qt::Key_Z, kCtrl);
+  // And pasted into cells.
+  auto* cells = new QMimeData;
+  cells->setText("5 1");
+  cells->setHtml("<table><tr><td>5</td><td>1</td></tr></table>");
+  QApplication::clipboard()->setMimeData(cells);
+  at(0, "condition");
+  key(Qt::Key_V, kCtrl);
+  EXPECT_EQ("edit 7 condition=5 height=1", staged());
 }
 
 TEST_F(WindowFilesTest, AFileThatIsNoneIsSaid) {

@@ -94,6 +94,21 @@ TEST_P(CliFilesTest, RecordsAreNamedByOtherColumns) {
   EXPECT_EQ(2, run("stage $DB tree --from a.csv --match tagg -o -"));
 }
 
+TEST_P(CliFilesTest, TheOrderOfDaysIsFoundFromTheColumnOrAskedFor) {
+  write("b.csv", "tree_id,inspected_on,grade\n7,2.3.2025,poor\n9,5.5.2025,sound\n7,31.12.2030,sound\n");
+  EXPECT_EQ(3, run("stage $DB inspection --from b.csv -o -"));
+  EXPECT_THAT(err, HasSubstr("note: inspected_on: the day comes first, as 31.12.2030 in line 4 shows"));
+  EXPECT_THAT(err, HasSubstr("line 4: no record is named by it"));
+  EXPECT_THAT(err, Not(HasSubstr("line 2")));
+  ASSERT_EQ(0, run("stage $DB inspection --from b.csv --leave-out-failed -o -"));
+  EXPECT_THAT(out, HasSubstr("\"inspected_on\": \"2025-03-02\"}, \"cells\": {\"grade\": {\"from\": \"sound\""));
+  write("b.csv", "tree_id,inspected_on,grade\n7,2/3/2025,poor\n9,5/5/2025,sound\n");
+  EXPECT_EQ(3, run("stage $DB inspection --from b.csv -o -"));
+  EXPECT_THAT(err, HasSubstr("--dates dmy or --dates mdy"));
+  EXPECT_THAT(err, HasSubstr("line 2: whether the day or the month comes first in inspected_on cannot be told"));
+  ASSERT_EQ(0, run("stage $DB inspection --from b.csv --dates dmy -o -")) << err;
+}
+
 TEST_P(CliFilesTest, ValuesAsPeopleWriteThem) {
   write("a.csv", "tree_id;height;note\n7;1,5;\n8;\"1.23,45.6\";NULL\n");
   EXPECT_EQ(3, run("stage $DB tree --from a.csv --decimal comma -o changes.json"));

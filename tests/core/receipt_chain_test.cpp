@@ -244,7 +244,8 @@ TEST_F(ReceiptChainTest, AnOlderStoreGetsItsChain) {
       "DROP INDEX receipt_by_seq; DROP INDEX receipt_noted; DROP INDEX receipt_heads; CREATE INDEX receipt_by_address "
       "ON receipt (address, id); ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt "
       "DROP COLUMN digest; ALTER "
-      "TABLE receipt DROP COLUMN noted; DROP TABLE touched; DROP TABLE staged_receipt; DELETE FROM kept; PRAGMA "
+      "TABLE receipt DROP COLUMN noted; DROP TABLE touched; DROP TABLE staged_receipt; DROP TABLE receipt_file; DELETE "
+      "FROM kept; PRAGMA "
       "user_version = 4");
   open();
   EXPECT_EQ(8U, check().receipts);

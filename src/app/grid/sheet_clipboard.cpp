@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "app/grid/sheet_view.h"
+#include "app/values/clipboard_table.h"
 #include "app/values/typed_text.h"
 
 namespace iterandum {
@@ -70,7 +71,7 @@ void SheetView::cutSelection() {
 // One value goes into the whole selection; a block goes down and right from the selection's top left. One gesture
 // either way.
 void SheetView::pasteClipboard() {
-  const std::vector<QStringList> lines = tabLines(QApplication::clipboard()->text());
+  const std::vector<QStringList> lines = tabLines(clipboardTable());
   if (!currentIndex().isValid() || (lines.size() == 1 && lines[0].size() == 1 && lines[0][0].isEmpty())) return;
   const std::vector<Block> blocks = selectedBlocks();
   if (lines.size() == 1 && lines[0].size() == 1) {

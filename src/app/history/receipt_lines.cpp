@@ -41,6 +41,10 @@ void ReceiptLines::showRows(const Receipt& receipt, const std::vector<ReceiptRow
     Line line;
     line.block = onlyRow(receipt.blocks[row.block], row.row);
     line.below = whatWasDone(line.block);
+    if (const std::string origin = receipt.origins.inWords(line.block.changeIndex[0]);
+        !origin.empty() && !line.block.cascaded) {
+      line.below += tr(", from %1").arg(toQ(origin).toHtmlEscaped());
+    }
     auto* box = new QCheckBox(holder_);
     box->setObjectName("receiptRecord");
     const bool applied = line.block.outcomes[0] == Outcome::Applied;
@@ -68,6 +72,7 @@ void ReceiptLines::showChanges(const std::vector<RecordChange>& changes) {
     line.block = change.block;
     line.title = QStringLiteral("<b>%1</b>").arg(momentInWords(change.at));
     line.below = tr("%1 by %2").arg(whatWasDone(change.block), toQ(change.by).toHtmlEscaped());
+    if (!change.origin.empty()) line.below += tr(", from %1").arg(toQ(change.origin).toHtmlEscaped());
     line.why = change.title.empty() ? tr("(no title)") : toQ(change.title);
     auto* back = new QPushButton(tr("Take back"), holder_);
     back->setObjectName("takeOneBack");

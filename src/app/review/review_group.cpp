@@ -54,7 +54,10 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
     const QString name =
         QStringLiteral("<a href='%1' style='color:%2'>%3</a>")
             .arg(QString::number(group.changes[i]), css(r.ink), recordName(group.changes[i]).toHtmlEscaped());
-    html += recordLine(name, cells);
+    const QString origin = toQ(list_.origins.inWords(group.changes[i])).toHtmlEscaped();
+    const QString below =
+        origin.isEmpty() ? QString() : QStringLiteral("<br><span style='color:%1'>%2</span>").arg(css(r.soft), origin);
+    html += recordLine(name + below, cells);
   }
   html += QStringLiteral("</table>");
   auto* label = new QLabel(html);

@@ -2,6 +2,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QFileDialog>
 #include <QFileInfo>
 #include <QGridLayout>
 #include <QLabel>
@@ -13,10 +14,14 @@
 #include <array>
 
 #include "app/sheet/listed_changes.h"
+#include "app/sheet/record_export.h"
+#include "app/style/moments.h"
 #include "app/style/roles.h"
 #include "app/style/side_frame.h"
+#include "core/base/digest.h"
 #include "core/base/names.h"
 #include "core/files/table_file.h"
+#include "core/store/applied_lines.h"
 
 namespace iterandum {
 namespace {
@@ -62,6 +67,13 @@ void FileSlip::build() {
   layout->addWidget(words_);
   lines_ = newList("fileLines", tr("Lines that cannot be staged, and what would change"));
   layout->addWidget(lines_, 1);
+  outcome_ = new QPushButton(tr("Save what becomes of each line…"), this);
+  outcome_->setObjectName("fileOutcome");
+  outcome_->setToolTip(
+      tr("The same lines again, as a spreadsheet or CSV, with a column that says what became of each, and when"));
+  outcome_->hide();
+  connect(outcome_, &QPushButton::clicked, this, &FileSlip::saveOutcome);
+  layout->addWidget(outcome_);
   const PanelFoot foot = buildPanelFoot(this, panel, tr("Stage"), "fileStage");
   stage_ = foot.stage;
   stage_->setEnabled(false);
@@ -186,39 +198,77 @@ CorrectionOptions FileSlip::options() const {
   return out;
 }
 
+struct FileSlip::Wish {
+  std::shared_ptr<const Catalogue> held;
+  const Table* table = nullptr;
+  QString path;
+  std::optional<QString> text;
+  std::string sheet;
+  HeaderOptions meant;
+  std::vector<std::string> match;
+  CorrectionOptions options;
+};
+
+FileSlip::Wish FileSlip::wish() const {
+  Wish out;
+  out.held = model_.desk().sharedCatalogue();
+  out.table = &model_.table();
+  out.path = path_;
+  out.text = text_;
+  if (sheet_->currentIndex() > 0) out.sheet = sheet_->currentText().toStdString();
+  out.meant = meant_;
+  out.match = matches_[static_cast<std::size_t>(match_->currentIndex())];
+  out.options = options();
+  return out;
+}
+
+Result<std::pair<std::unique_ptr<TableFile>, std::string>> FileSlip::openFile(const Wish& wish) {
+  ITERANDUM_ASSIGN(std::string content,
+                   wish.text ? Result<std::string>(wish.text->toStdString()) : contentOf(wish.path));
+  std::string digest = sha256Hex(content);
+  ITERANDUM_ASSIGN(auto file,
+                   TableFile::open({wish.path.toStdString(), wish.sheet, {}, {}}, *wish.table, std::move(content)));
+  return std::pair(std::move(file), std::move(digest));
+}
+
 void FileSlip::look() {
   if (path_.isEmpty() || match_->currentIndex() < 0) return;
   if (reading_) reading_->cancel();
-  corrections_.reset();
+  found_.reset();
+  applied_.clear();
+  outcome_->hide();
   stage_->setEnabled(false);
   lines_->clear();
   subtitle_->setText(QFileInfo(path_).fileName());
   say(words_, tr("Reading the file and the records it speaks of…"), false);
   const std::uint64_t asked = ++asked_;
-  const std::string sheet = sheet_->currentIndex() > 0 ? sheet_->currentText().toStdString() : std::string();
   reading_ = model_.desk().behind().post(
       this,
-      [held = model_.desk().sharedCatalogue(), table = &model_.table(), path = path_, text = text_, sheet,
-       meant = meant_, match = matches_[static_cast<std::size_t>(match_->currentIndex())],
-       options = options()](Session& session, Progress& progress) -> Result<Found> {
-        ITERANDUM_ASSIGN(std::string content, text ? Result<std::string>(text->toStdString()) : contentOf(path));
-        ITERANDUM_ASSIGN(const std::unique_ptr<TableFile> file,
-                         TableFile::open({path.toStdString(), sheet, {}, {}}, *table, std::move(content)));
+      [wish = wish()](Session& session, Progress& progress) mutable -> Result<Found> {
+        ITERANDUM_ASSIGN(const auto opened, openFile(wish));
+        TableFile& file = *opened.first;
         Found out;
-        out.sheets = file->sheets();
-        out.note = file->note();
-        ITERANDUM_ASSIGN(const std::vector<const Column*> columns, matchColumns(*table, match));
-        auto source = file->linesBehindHeader(*table, columns, out.header, meant);
+        out.digest = opened.second;
+        out.sheets = file.sheets();
+        out.note = file.note();
+        ITERANDUM_ASSIGN(const std::vector<const Column*> columns, matchColumns(*wish.table, wish.match));
+        auto source = file.linesBehindHeader(*wish.table, columns, out.header, wish.meant);
         if (!source && source.error().kind == ErrorKind::NotFound) {
           // Somebody can say which of its columns is which.
           out.isNamed = false;
           out.note = source.error().message;
-          ITERANDUM_ASSIGN(out.header, file->likelyColumns(*table, meant));
+          ITERANDUM_ASSIGN(out.header, file.likelyColumns(*wish.table, wish.meant));
           return out;
         }
         if (!source) return fail(std::move(source.error()));
         out.lineWord = (*source)->lineWord();
-        ITERANDUM_ASSIGN(out.corrections, correctionsFrom(**source, out.header, session, *table, options, progress));
+        wish.options.file = {QFileInfo(wish.path).fileName().toStdString(), out.digest, {}};
+        wish.options.again = [&]() -> Result<std::unique_ptr<TableSource>> {
+          FileHeader again;
+          return file.linesBehindHeader(*wish.table, columns, again, wish.meant);
+        };
+        ITERANDUM_ASSIGN(out.corrections,
+                         correctionsFrom(**source, out.header, session, *wish.table, wish.options, progress));
         out.shown = linesShown(out.corrections, (*source)->lineWord());
         return out;
       },
@@ -247,6 +297,8 @@ void FileSlip::take(Result<Found>&& found) {
   QStringList words{toQ(inWords(counts, found->lineWord.c_str())) + QLatin1Char('.')};
   if (counts.failed > 0) words << tr("Lines that fail are left out.");
   if (!found->note.empty()) words << tr("Of the file: %1.").arg(toQ(found->note));
+  for (const ColumnDays& days : found->corrections.days)
+    words << tr("Of the days in %1.").arg(toQ(inWords(days, found->lineWord.c_str())));
   say(words_, words.join(QLatin1Char('\n')), false);
   for (const std::string& text : found->shown) {
     const bool fails = text.starts_with("! ");
@@ -255,16 +307,66 @@ void FileSlip::take(Result<Found>&& found) {
   const std::uint64_t records = counts.changing + counts.added;
   stage_->setEnabled(records > 0);
   stage_->setText(records == 0 ? tr("Nothing to stage") : tr("Stage %n record(s)", "", static_cast<int>(records)));
-  corrections_ = std::move(found->corrections);
+  found_ = std::make_shared<const Found>(std::move(*found));
+  outcome_->show();
+  askReceipts();
+}
+
+void FileSlip::askReceipts() {
+  model_.desk().storeThread().post(
+      this,
+      [address = model_.desk().info().address, digest = found_->digest](Store& store) {
+        return appliedLines(store, address, digest);
+      },
+      [this, asked = asked_](Result<AppliedLines>&& applied) {
+        if (asked != asked_ || !applied || applied->empty()) return;
+        applied_ = std::move(*applied);
+        std::string last;
+        for (const auto& [line, one] : applied_) last = std::max(last, one.at);
+        words_->setText(
+            words_->text() + QLatin1Char('\n') +
+            tr("Applied before: %n line(s) of this very file, the last time %1.", "", static_cast<int>(applied_.size()))
+                .arg(momentInWords(last)));
+      });
+}
+
+void FileSlip::saveOutcome() {
+  if (!found_) return;
+  const QString proposed = tr("%1, outcome.xlsx").arg(QFileInfo(path_).completeBaseName());
+  const QString path = QFileDialog::getSaveFileName(this, tr("Save what becomes of each line"), proposed,
+                                                    tr("Spreadsheet (*.xlsx);;CSV (*.csv)"));
+  if (path.isEmpty()) return;
+  model_.desk().behind().post(
+      this,
+      [wish = wish(), path, found = found_, applied = applied_](Session&, Progress&) -> Result<std::uint64_t> {
+        ITERANDUM_ASSIGN(const auto opened, openFile(wish));
+        if (opened.second != found->digest)
+          return fail(ErrorKind::InvalidFile, "the file has changed since it was read; choose it again",
+                      wish.path.toStdString());
+        ITERANDUM_ASSIGN(const std::vector<const Column*> columns, matchColumns(*wish.table, wish.match));
+        FileHeader header;
+        ITERANDUM_ASSIGN(const auto source, opened.first->linesBehindHeader(*wish.table, columns, header, wish.meant));
+        const OutcomeReport report{header, found->corrections, applied,
+                                   [](const std::string& at) { return momentInWords(at).toStdString(); }};
+        return writeWhole(path, [&](const RecordWriter::Sink& sink) -> Result<std::uint64_t> {
+          ITERANDUM_TRY(writeOutcomes(report, *source, reportFormat(path.toStdString()), sink));
+          return found->corrections.counts.lines;
+        });
+      },
+      [this, path](Result<std::uint64_t>&& written) {
+        if (!written) return emit told(tr("The outcome is not saved: %1.").arg(toQ(written.error().text())));
+        emit told(tr("%1: %n line(s), each with what became of it.", "", static_cast<int>(*written))
+                      .arg(QFileInfo(path).fileName()));
+      });
 }
 
 void FileSlip::finish() {
-  if (!corrections_ || !stage_->isEnabled()) return;
+  if (!found_ || !stage_->isEnabled()) return;
+  const CorrectionCounts counts = found_->corrections.counts;
   const QString title = tr("Corrections from %1").arg(QFileInfo(path_).fileName());
-  if (!model_.desk().staged().stageChanges(title, corrections_->changes)) return;
-  emit told(tr("%n record(s) staged from the file.", "",
-               static_cast<int>(corrections_->counts.changing + corrections_->counts.added)));
-  corrections_.reset();
+  if (!model_.desk().staged().stageChanges(title, found_->corrections.changes)) return;
+  emit told(tr("%n record(s) staged from the file.", "", static_cast<int>(counts.changing + counts.added)));
+  found_.reset();
   emit leaveAsked();
 }
 

@@ -7,12 +7,14 @@
 
 #include "app/records/sheet_model.h"
 #include "app/sheet/side_slip.h"
-#include "core/files/file_corrections.h"
+#include "core/files/outcome_report.h"
 
 class QCheckBox;
 class QPushButton;
 
 namespace iterandum {
+
+class TableFile;
 
 class FileSlip : public SideSlip {
   Q_OBJECT
@@ -36,6 +38,7 @@ class FileSlip : public SideSlip {
     bool isNamed = true;  // a line says which record is meant
     FileCorrections corrections;
     std::string lineWord;
+    std::string digest;
     std::vector<std::string> shown;  // the first lines that fail, then the first changes
   };
 
@@ -47,6 +50,15 @@ class FileSlip : public SideSlip {
   [[nodiscard]] std::string headingsChoice() const;
   void look() override;
   void take(Result<Found>&& found);
+  // Says which of its lines were applied before.
+  void askReceipts();
+  // Says what became of each line.
+  void saveOutcome();
+  // What a look at the file needs, by value: it goes on on another thread.
+  struct Wish;
+  [[nodiscard]] Wish wish() const;
+  // Also: the file's digest.
+  [[nodiscard]] static Result<std::pair<std::unique_ptr<TableFile>, std::string>> openFile(const Wish& wish);
   void finish() override;
   [[nodiscard]] CorrectionOptions options() const;
 
@@ -63,12 +75,14 @@ class FileSlip : public SideSlip {
   QWidget* headings_;
   QLabel* words_;
   QListWidget* lines_;
+  QPushButton* outcome_;
   QPushButton* stage_;
   std::vector<std::vector<std::string>> matches_;  // columns, by position in `match_`; none: the key
   QString path_;
   std::optional<QString> text_;  // instead of the file's content
   HeaderOptions meant_;
-  std::optional<FileCorrections> corrections_;
+  std::shared_ptr<const Found> found_;
+  AppliedLines applied_;  // of this file
   std::shared_ptr<Progress> reading_;
   std::uint64_t asked_ = 0;
 };

@@ -9,6 +9,7 @@
 #include "app/sheet/listed_changes.h"
 #include "app/sheet/record_export.h"
 #include "app/sheet/sheet_page.h"
+#include "app/values/clipboard_table.h"
 
 namespace iterandum {
 
@@ -193,7 +194,7 @@ void SheetPage::stageFromFiles(const QStringList& paths) {
 }
 
 void SheetPage::stageFromClipboard() {
-  const QString text = QGuiApplication::clipboard()->text();
+  const QString text = clipboardTable();
   if (text.trimmed().isEmpty())
     return emit said(tr("The clipboard holds no table. Copy one with its heads, in a mail or a spreadsheet."));
   if (!openSlip()) return;

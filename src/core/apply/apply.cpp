@@ -174,6 +174,7 @@ class Application {
     receipt.appliedBy = options_.appliedBy;
     receipt.database = session_.info().address;
     receipt.title = changes.title;
+    receipt.origins = changes.origins;
     if (writesWhatStays(examination.facts())) {
       // Whether a receipt can be kept at all has to be known before.
       receipt.blocks = execution->receiptBlocks();

@@ -8,7 +8,7 @@
 namespace iterandum {
 namespace {
 
-constexpr std::uint64_t kPackedVersion = 2;  // 1 had no columns that were kept
+constexpr std::uint64_t kPackedVersion = 3;  // 1 had no columns that were kept, 2 no lines of files
 
 void writeNames(ByteWriter& out, const std::vector<std::string>& names) {
   out.number(names.size());
@@ -149,7 +149,7 @@ std::size_t Receipt::appliedCount() const {
 
 std::string packReceipt(const Receipt& receipt) {
   ByteWriter out;
-  out.number(kPackedVersion);
+  out.number(receipt.origins.any() ? kPackedVersion : 2);
   for (const std::string* s : {&receipt.appliedAt, &receipt.appliedBy, &receipt.database, &receipt.title})
     out.string(*s);
   out.number(receipt.blocks.size());
@@ -176,6 +176,11 @@ std::string packReceipt(const Receipt& receipt) {
       writeNames(out, columns);
     }
   }
+  if (!receipt.origins.any()) return out.take();
+  writeFiles(out, receipt.origins.files);
+  std::vector<LineOrigin> origins;
+  for (std::uint32_t i = 0; i < receipt.origins.end(); ++i) origins.push_back(receipt.origins.of(i));
+  writeOrigins(out, origins);
   return out.take();
 }
 
@@ -213,7 +218,14 @@ Result<Receipt> unpackReceipt(std::string_view bytes) {
     if (!in.ok() || !consistent(block)) break;
     receipt.blocks.push_back(std::move(block));
   }
-  if (!in.ok() || receipt.blocks.size() != blocks) return fail(ErrorKind::InvalidFile, "the receipt is damaged");
+  bool complete = in.ok() && receipt.blocks.size() == blocks;
+  if (complete && version >= 3) {
+    receipt.origins.files = readFiles(in);
+    const auto origins = readOrigins(in, receipt.origins.files.size());
+    for (std::uint32_t i = 0; origins && i < origins->size(); ++i) receipt.origins.note(i, (*origins)[i]);
+    complete = origins.has_value();
+  }
+  if (!complete) return fail(ErrorKind::InvalidFile, "the receipt is damaged");
   return receipt;
 }
 

@@ -43,6 +43,7 @@ struct Receipt {
   std::string database;  // never with a password
   std::string title;
   std::vector<ReceiptBlock> blocks;
+  FileOrigins origins;  // by the index of the change
 
   [[nodiscard]] std::size_t appliedCount() const;
 };

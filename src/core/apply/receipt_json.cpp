@@ -19,7 +19,16 @@ void writeRecord(JsonWriter& out, const char* name, const ReceiptBlock& block, c
   out.endObject();
 }
 
-void writeResult(JsonWriter& out, const ReceiptBlock& block, std::size_t row) {
+void writeSource(JsonWriter& out, const FileOrigins& origins, std::uint32_t change) {
+  const LineOrigin origin = origins.of(change);
+  if (origin.file == 0) return;
+  const SourceFile& file = origins.files[origin.file - 1];
+  out.name("source").beginObject().name("file").string(file.name).name(file.lineWord).number(origin.line);
+  if (origin.alsoByHand) out.name("also_by_hand").boolean(true);
+  out.name("digest").string(file.digest).endObject();
+}
+
+void writeResult(JsonWriter& out, const Receipt& receipt, const ReceiptBlock& block, std::size_t row) {
   out.compactNext().beginObject().name("change").number(block.changeIndex[row]);
   out.name("action").string(actionName(block.action)).name("table").string(displayName(block.table));
   if (!block.keys.empty()) {
@@ -29,6 +38,7 @@ void writeResult(JsonWriter& out, const ReceiptBlock& block, std::size_t row) {
     out.endObject();
   }
   if (!block.cascaded) out.name("outcome").string(outcomeName(block.outcomes[row]));
+  if (!block.cascaded) writeSource(out, receipt.origins, block.changeIndex[row]);
   writeRecord(out, "before", block, block.before, row);
   writeRecord(out, "after", block, block.after, row);
   if (!block.written.empty()) {
@@ -53,7 +63,7 @@ void writeResults(JsonWriter& out, const Receipt& receipt, bool cascaded) {
   std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) {
     return a.first->changeIndex[a.second] < b.first->changeIndex[b.second];
   });
-  for (const auto& [block, row] : rows) writeResult(out, *block, row);
+  for (const auto& [block, row] : rows) writeResult(out, receipt, *block, row);
 }
 
 // --- reading
@@ -110,6 +120,35 @@ class ReceiptReader {
     return out;
   }
 
+  // Of a line of a file; what is not told of it is left out.
+  Status readSource(const JsonNode& node, const std::string& place, std::uint32_t change) {
+    if (node.type != JsonNode::Type::Object) return badDocument(place, "an object is wanted here");
+    SourceFile file;
+    LineOrigin origin;
+    for (const auto& [name, value] : node.members) {
+      const bool isText = name == "file" || name == "digest";
+      if (isText && value.type == JsonNode::Type::String) {
+        (name == "file" ? file.name : file.digest) = value.text;
+      } else if (name == "also_by_hand" && value.type == JsonNode::Type::Boolean) {
+        origin.alsoByHand = value.boolean;
+      } else if (!isText && value.type == JsonNode::Type::Number) {
+        file.lineWord = name;
+        origin.line = static_cast<std::uint32_t>(std::strtoul(value.text.c_str(), nullptr, 10));
+      } else {
+        return badDocument(pointerTo(place, name), "a file, its digest and the number of a line are wanted here");
+      }
+    }
+    // They are kept by position: a number that no change set has would ask for room up to it.
+    constexpr std::uint32_t kMostChanges = 1U << 24U;
+    if (change >= kMostChanges) return {};
+    std::vector<SourceFile>& files = receipt_.origins.files;
+    const auto at = std::find(files.begin(), files.end(), file);
+    origin.file = static_cast<std::uint32_t>(at - files.begin()) + 1;
+    if (at == files.end()) files.push_back(std::move(file));
+    receipt_.origins.note(change, origin);
+    return {};
+  }
+
   Status readResult(const JsonNode& node, const std::string& place, bool cascaded) {
     if (node.type != JsonNode::Type::Object) return badDocument(place, "an object is wanted here");
     ReceiptBlock block;
@@ -152,6 +191,9 @@ class ReceiptReader {
     }
     if (block.action != Action::Add && block.outcomes[0] == Outcome::Applied && block.before.empty()) {
       return badDocument(place + "/before", "is missing");
+    }
+    if (const JsonNode* source = node.find("source")) {
+      ITERANDUM_TRY(readSource(*source, place + "/source", block.changeIndex[0]));
     }
     if (const JsonNode* written = node.find("written")) {
       for (const JsonNode& column : written->items) block.written.push_back(column.text);

@@ -44,10 +44,12 @@ class Rebaser {
     GesturePart still = part;
     still.addedIds.clear();
     still.to = {};
+    still.origins.clear();
     for (std::size_t i = 0; i < part.addedIds.size(); ++i) {
       const auto done = added_.find(part.addedIds[i]);
       if (done == added_.end()) {
         still.addedIds.push_back(part.addedIds[i]);
+        if (!part.origins.empty()) still.origins.push_back(part.origins[i]);
         if (part.kind == GesturePart::Kind::EditAdded) still.to.push(settled(part.to.at(i)));
       } else if (part.kind != GesturePart::Kind::Add) {
         out.push_back(ofApplied(part, i, done->second));
@@ -68,6 +70,7 @@ class Rebaser {
       const auto column = static_cast<std::size_t>(at);
       one.from.push(column < record.values.size() ? record.values[column] : Value());
       one.to.push(settled(part.to.at(row)));
+      if (!part.origins.empty()) one.origins.push_back(part.origins[row]);
     } else {
       one.recordColumns = record.columns;
       one.records.clear();
@@ -99,6 +102,7 @@ class Rebaser {
       if (part.kind == GesturePart::Kind::Edit || part.kind == GesturePart::Kind::KeepMine)
         moved.from.push(now(part.column, part.from.at(i)));
       if (part.kind == GesturePart::Kind::Edit) moved.to.push(settled(part.to.at(i)));
+      if (!part.origins.empty()) moved.origins.push_back(part.origins[i]);
       for (std::size_t c = 0; c < part.recordColumns.size(); ++c)
         moved.records[c].push(now(part.recordColumns[c], part.records[c].at(i)));
     }
@@ -114,6 +118,7 @@ class Rebaser {
 Gesture afterApply(const ChangeSet& applied, const AppliedAdditions& added, const Gesture& gesture) {
   Gesture out;
   out.title = gesture.title;
+  out.files = gesture.files;
   const Rebaser rebaser(applied, added);
   for (const GesturePart& part : gesture.parts) rebaser.rebase(part, out.parts);
   return out;

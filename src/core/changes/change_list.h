@@ -13,6 +13,7 @@
 
 #include "core/base/result.h"
 #include "core/catalogue/catalogue.h"
+#include "core/changes/file_origin.h"
 #include "core/value/value_column.h"
 
 namespace iterandum {
@@ -60,6 +61,7 @@ struct ChangeBlock {
 class ChangeList {
  public:
   std::string title;
+  FileOrigins origins;  // by index; change files do not carry them
 
   // Appends; the change gets the next index unless one is given.
   void add(const Change& change);

@@ -156,7 +156,9 @@ void TableChanges::eraseCell(Cells& cells, std::uint32_t record) {
   if (page == nullptr || page->used[record % kPage] == 0) return;
   page->used[record % kPage] = 0;
   --counts_.cells;
-  if (--edited_[record] == 0) --counts_.edited;
+  if (--edited_[record] != 0) return;
+  --counts_.edited;
+  if (record < origins_.size()) origins_[record] = {};
 }
 
 void TableChanges::rebase(std::uint32_t record, const std::string& column, const Value& from) {
@@ -174,16 +176,51 @@ std::vector<std::string> TableChanges::editedColumns(std::uint32_t record) const
   return out;
 }
 
-void TableChanges::apply(const GesturePart& part) {
+namespace {
+
+// The file's number in a change set; what was there before is changed by hand where no file says so.
+LineOrigin originNow(const LineOrigin& before, const GesturePart& part, std::size_t row,
+                     const std::vector<std::uint32_t>& files) {
+  LineOrigin out = part.origins.empty() ? LineOrigin() : part.origins[row];
+  if (out.file != 0) {
+    out.file = files[out.file - 1];
+    return out;
+  }
+  out = before;
+  out.alsoByHand = before.file != 0;
+  return out;
+}
+
+}  // namespace
+
+void TableChanges::noteOrigin(std::uint32_t record, const GesturePart& part, std::size_t row,
+                              const std::vector<std::uint32_t>& files) {
+  const bool known = record < origins_.size();
+  if ((!known && part.origins.empty()) || edited_[record] == 0) return;
+  if (!known) origins_.resize(record + std::size_t{1});
+  origins_[record] = originNow(origins_[record], part, row, files);
+}
+
+void TableChanges::applyAdded(const GesturePart& part, const std::vector<std::uint32_t>& files) {
+  using Kind = GesturePart::Kind;
+  for (std::size_t i = 0; i < part.addedIds.size(); ++i) {
+    const std::uint64_t id = part.addedIds[i];
+    if (part.kind == Kind::DropAdded) {
+      added_.erase(id);
+      continue;
+    }
+    if (part.kind == Kind::Add) added_[id].id = id;
+    const auto at = added_.find(id);
+    if (at == added_.end()) continue;
+    if (part.kind == Kind::EditAdded) at->second.cells[part.column] = part.to.at(i);
+    at->second.origin = originNow(at->second.origin, part, i, files);
+  }
+}
+
+void TableChanges::apply(const GesturePart& part, const std::vector<std::uint32_t>& files) {
   using Kind = GesturePart::Kind;
   if (part.kind == Kind::Add || part.kind == Kind::EditAdded || part.kind == Kind::DropAdded) {
-    for (std::size_t i = 0; i < part.addedIds.size(); ++i) {
-      const std::uint64_t id = part.addedIds[i];
-      if (part.kind == Kind::Add) added_[id].id = id;
-      if (part.kind == Kind::DropAdded) added_.erase(id);
-      if (part.kind == Kind::EditAdded && added_.contains(id)) added_[id].cells[part.column] = part.to.at(i);
-    }
-    return;
+    return applyAdded(part, files);
   }
   if (part.kind == Kind::Remove && (removedShapes_.empty() || removedShapes_.back() != part.recordColumns)) {
     removedShapes_.push_back(part.recordColumns);
@@ -197,6 +234,7 @@ void TableChanges::apply(const GesturePart& part) {
     switch (part.kind) {
       case Kind::Edit:
         setCell(cells, record, part.from.at(i), part.to.at(i));
+        noteOrigin(record, part, i, files);
         break;
       case Kind::KeepMine:
         rebase(record, part.column, part.from.at(i));
@@ -222,8 +260,8 @@ void TableChanges::apply(const GesturePart& part) {
 }
 
 std::size_t TableChanges::memoryBytes() const {
-  std::size_t bytes =
-      slots_.capacity() * sizeof(std::uint32_t) + edited_.capacity() * sizeof(std::uint16_t) + removed_.capacity();
+  std::size_t bytes = slots_.capacity() * sizeof(std::uint32_t) + edited_.capacity() * sizeof(std::uint16_t) +
+                      removed_.capacity() + origins_.capacity() * sizeof(LineOrigin);
   for (const ValueColumn& c : keys_) bytes += c.memoryBytes();
   for (const auto& [column, cells] : cells_) {
     for (const auto& page : cells) {
@@ -237,6 +275,12 @@ std::size_t TableChanges::memoryBytes() const {
 // ---------------------------------------------------------------------------------------------------------
 
 void ChangeSet::fold(const Gesture& gesture) {
+  std::vector<std::uint32_t> files;  // their numbers here
+  for (const SourceFile& file : gesture.files) {
+    const auto at = std::find(files_.begin(), files_.end(), file);
+    files.push_back(static_cast<std::uint32_t>(at - files_.begin()) + 1);
+    if (at == files_.end()) files_.push_back(file);
+  }
   for (const GesturePart& part : gesture.parts) {
     const auto [it, isNew] = tables_.try_emplace(part.table, part.table, part.keyColumns);
     TableChanges& table = it->second;
@@ -247,7 +291,7 @@ void ChangeSet::fold(const Gesture& gesture) {
     }
     // Records of one table are named in one way only; what names them otherwise cannot be told apart and is left out.
     if (!part.keys.empty() && part.keyColumns != table.keyColumns_) continue;
-    table.apply(part);
+    table.apply(part, files);
     for (const std::uint64_t id : part.addedIds) nextId_ = std::max(nextId_, id + 1);
   }
 }
@@ -380,6 +424,7 @@ std::set<std::string> ChangeSet::usedLabels() const {
 ChangeList ChangeSet::toChangeList(const std::string& title) const {
   ChangeList out;
   out.title = title;
+  out.origins.files = files_;
   const std::set<std::string> labels = usedLabels();
   for (const auto& [name, table] : tables_) {
     for (std::uint32_t r = 0; r < table.records(); ++r) {
@@ -401,6 +446,7 @@ ChangeList ChangeSet::toChangeList(const std::string& title) const {
         continue;
       }
       change.key = table.key(r);
+      if (change.action == Action::Edit && r < table.origins_.size()) out.origins.note(out.count(), table.origins_[r]);
       out.add(change);
     }
     for (const auto& [id, record] : table.added()) {
@@ -409,6 +455,7 @@ ChangeList ChangeSet::toChangeList(const std::string& title) const {
       change.table = name;
       if (labels.contains(addedLabel(id))) change.label = addedLabel(id);
       for (const auto& [column, value] : record.cells) change.cells.push_back({column, false, {}, value});
+      out.origins.note(out.count(), record.origin);
       out.add(change);
     }
   }

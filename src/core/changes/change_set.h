@@ -29,6 +29,7 @@ struct StagedCell {
 struct AddedRecord {
   std::uint64_t id = 0;
   std::map<std::string, Value> cells;
+  LineOrigin origin;
 };
 
 struct StagedCounts {
@@ -86,7 +87,11 @@ class TableChanges {
   void setCell(Cells& cells, std::uint32_t record, const Value& from, const Value& to);
   void eraseCell(Cells& cells, std::uint32_t record);
   void rebase(std::uint32_t record, const std::string& column, const Value& from);
-  void apply(const GesturePart& part);
+  void apply(const GesturePart& part, const std::vector<std::uint32_t>& files);
+  void applyAdded(const GesturePart& part, const std::vector<std::uint32_t>& files);
+  // A correction was staged: where it comes from. `files`: for each of the gesture's, its number in the change set.
+  void noteOrigin(std::uint32_t record, const GesturePart& part, std::size_t row,
+                  const std::vector<std::uint32_t>& files);
 
   TableName name_;
   std::vector<std::string> keyColumns_;
@@ -97,6 +102,7 @@ class TableChanges {
   std::vector<std::uint32_t> slots_;   // open addressing: record number + 1, 0 is free
   std::vector<std::uint16_t> edited_;  // how many cells of the record are changed
   std::vector<std::uint8_t> removed_;
+  std::vector<LineOrigin> origins_;  // of records; shorter where the last ones come from no file
   std::map<std::string, Cells> cells_;
   struct RemovedRecord {
     std::size_t shape = 0;  // of removedShapes_: which columns the values belong to
@@ -162,6 +168,7 @@ class ChangeSet {
   std::size_t position_ = 0;
   std::uint64_t nextId_ = 1;
   std::map<TableName, TableChanges> tables_;
+  std::vector<SourceFile> files_;
 };
 
 // The label under which a new record is pointed at by other staged cells.

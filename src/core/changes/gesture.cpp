@@ -7,7 +7,7 @@
 namespace iterandum {
 namespace {
 
-constexpr std::uint64_t kPackedVersion = 1;
+constexpr std::uint64_t kPackedVersion = 2;  // 1 knew nothing of files; what comes from none is still written so
 
 void writeNames(ByteWriter& out, const std::vector<std::string>& names) {
   out.number(names.size());
@@ -37,6 +37,7 @@ bool fits(const GesturePart& part) {
   };
   const bool added = part.kind == Kind::Add || part.kind == Kind::EditAdded || part.kind == Kind::DropAdded;
   if (!added && (part.keys.empty() || part.keys.size() != part.keyColumns.size() || !allFit(part.keys))) return false;
+  if (!part.origins.empty() && part.origins.size() != rows) return false;
   if ((part.kind == Kind::Edit || part.kind == Kind::KeepMine) && part.from.size() != rows) return false;
   if ((part.kind == Kind::Edit || part.kind == Kind::EditAdded) && part.to.size() != rows) return false;
   return part.kind != Kind::Remove || (part.records.size() == part.recordColumns.size() && allFit(part.records));
@@ -46,8 +47,10 @@ bool fits(const GesturePart& part) {
 
 std::string packGesture(const Gesture& gesture) {
   ByteWriter out;
-  out.number(kPackedVersion);
+  const bool ofFiles = !gesture.files.empty();
+  out.number(ofFiles ? kPackedVersion : 1);
   out.string(gesture.title);
+  if (ofFiles) writeFiles(out, gesture.files);
   out.number(gesture.parts.size());
   for (const GesturePart& part : gesture.parts) {
     out.number(static_cast<std::uint64_t>(part.kind));
@@ -62,6 +65,7 @@ std::string packGesture(const Gesture& gesture) {
     writeColumns(out, part.records);
     out.number(part.addedIds.size());
     for (const std::uint64_t id : part.addedIds) out.number(id);
+    if (ofFiles) writeOrigins(out, part.origins);
   }
   return out.take();
 }
@@ -69,9 +73,11 @@ std::string packGesture(const Gesture& gesture) {
 Result<Gesture> unpackGesture(std::string_view bytes) {
   ByteReader in(bytes);
   Gesture gesture;
-  if (in.number() != kPackedVersion)
+  const std::uint64_t version = in.number();
+  if (version < 1 || version > kPackedVersion)
     return fail(ErrorKind::InvalidFile, "staged work was written by another version of this program");
   gesture.title = in.string();
+  if (version >= 2) gesture.files = readFiles(in);
   const std::size_t parts = in.count();
   for (std::size_t i = 0; i < parts && in.ok(); ++i) {
     GesturePart part;
@@ -87,6 +93,11 @@ Result<Gesture> unpackGesture(std::string_view bytes) {
     readColumns(in, part.records);
     const std::size_t ids = in.count();
     for (std::size_t k = 0; k < ids && in.ok(); ++k) part.addedIds.push_back(in.number());
+    if (version >= 2) {
+      auto origins = readOrigins(in, gesture.files.size());
+      if (!origins) break;
+      part.origins = std::move(*origins);
+    }
     if (!in.ok() || !fits(part)) break;
     gesture.parts.push_back(std::move(part));
   }

@@ -10,6 +10,7 @@
 
 #include "core/base/result.h"
 #include "core/catalogue/catalogue.h"
+#include "core/changes/file_origin.h"
 #include "core/value/value_column.h"
 
 namespace iterandum {
@@ -35,6 +36,7 @@ struct GesturePart {
   std::vector<std::string> recordColumns;  // Remove
   std::vector<ValueColumn> records;        // Remove
   std::vector<std::uint64_t> addedIds;     // Add, EditAdded, DropAdded
+  std::vector<LineOrigin> origins = {};    // Edit, Add, EditAdded: one for each row, or none; of the gesture's files
 
   [[nodiscard]] std::size_t rows() const {
     return addedIds.empty() ? (keys.empty() ? 0 : keys[0].size()) : addedIds.size();
@@ -44,6 +46,7 @@ struct GesturePart {
 struct Gesture {
   std::string title;  // in words: "Condition to 3 in 38 records"
   std::vector<GesturePart> parts;
+  std::vector<SourceFile> files = {};  // that its records come from
 };
 
 [[nodiscard]] std::string packGesture(const Gesture& gesture);

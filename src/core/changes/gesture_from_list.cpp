@@ -63,11 +63,23 @@ void addRemoval(const ChangeBlock& block, GesturePart part, Gesture& gesture) {
   gesture.parts.push_back(std::move(part));
 }
 
+// Where the rows of a block come from; none where no line of a file is known of any.
+std::vector<LineOrigin> originsOf(const ChangeBlock& block, const FileOrigins& origins) {
+  std::vector<LineOrigin> out;
+  bool any = false;
+  for (const std::uint32_t change : block.changeIndex) {
+    out.push_back(origins.of(change));
+    any = any || out.back().file != 0;
+  }
+  return any ? out : std::vector<LineOrigin>();
+}
+
 }  // namespace
 
 Result<ListedGesture> gestureFrom(const Catalogue& catalogue, const ChangeList& list, std::uint64_t firstAddedId) {
   ITERANDUM_TRY(canBeNamed(catalogue, list));
   ListedGesture out;
+  out.gesture.files = list.origins.files;
   std::uint64_t id = firstAddedId;
   Labels labels;
   for (const ChangeBlock& block : list.blocks()) {
@@ -84,6 +96,7 @@ Result<ListedGesture> gestureFrom(const Catalogue& catalogue, const ChangeList& 
       case Action::Add: {
         GesturePart part = partFor(GesturePart::Kind::Add, table);
         for (const std::uint32_t change : block.changeIndex) part.addedIds.push_back(out.added[change]);
+        part.origins = originsOf(block, list.origins);
         out.gesture.parts.push_back(part);
         part.kind = GesturePart::Kind::EditAdded;
         addEdits(block, part, labels, out.gesture);
@@ -98,6 +111,7 @@ Result<ListedGesture> gestureFrom(const Catalogue& catalogue, const ChangeList& 
       case Action::Edit: {
         GesturePart part = partFor(GesturePart::Kind::Edit, table);
         part.keys = block.keys;
+        part.origins = originsOf(block, list.origins);
         addEdits(block, part, labels, out.gesture);
         break;
       }

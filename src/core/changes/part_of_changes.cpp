@@ -50,7 +50,9 @@ bool mayBeSame(const Tuple& a, const Tuple& b) {
 class Splitter {
  public:
   Splitter(const Catalogue& catalogue, const ChangeSet& changes) : catalogue_(catalogue) {
-    for (auto& [index, change] : changes.toChangeList("").inOrder()) {
+    const ChangeList list = changes.toChangeList("");
+    origins_ = list.origins;
+    for (auto& [index, change] : list.inOrder()) {
       indexes_.push_back(index);
       changes_.push_back(std::move(change));
     }
@@ -228,6 +230,9 @@ class Splitter {
 
   void writeOne(Parts& parts, std::uint32_t i, const CellChange* cell) {
     const Change& change = changes_[i];
+    const auto pushOrigin = [&](GesturePart& part) {
+      if (origins_.any()) part.origins.push_back(origins_.of(indexes_[i]));
+    };
     const auto pushKey = [&](GesturePart& part) {
       for (std::size_t k = 0; k < change.key.size(); ++k) part.keys[k].push(change.key[k]);
     };
@@ -235,6 +240,7 @@ class Splitter {
       GesturePart& part = partFor(parts, GesturePart::Kind::Edit, change, cell->column);
       part.column = cell->column;
       pushKey(part);
+      pushOrigin(part);
       part.from.push(cell->from);
       part.to.push(cell->to);
     } else if (change.action == Action::Remove) {
@@ -248,11 +254,14 @@ class Splitter {
       pushKey(part);
       for (std::size_t c = 0; c < change.cells.size(); ++c) part.records[c].push(change.cells[c].from);
     } else {
-      partFor(parts, GesturePart::Kind::Add, change, {}).addedIds.push_back(ids_[i]);
+      GesturePart& added = partFor(parts, GesturePart::Kind::Add, change, {});
+      added.addedIds.push_back(ids_[i]);
+      pushOrigin(added);
       for (const CellChange& c : change.cells) {
         GesturePart& part = partFor(parts, GesturePart::Kind::EditAdded, change, c.column);
         part.column = c.column;
         part.addedIds.push_back(ids_[i]);
+        pushOrigin(part);
         part.to.push(c.to);
       }
     }
@@ -279,11 +288,15 @@ class Splitter {
     };
     take(part, out.part);
     take(rest, out.rest);
+    if (!origins_.any()) return;
+    out.part.files = origins_.files;
+    out.rest.files = origins_.files;
   }
 
   const Catalogue& catalogue_;
   std::vector<std::uint32_t> indexes_;  // of the changes, in the list
   std::vector<Change> changes_;
+  FileOrigins origins_;
   std::vector<std::uint64_t> ids_;  // of additions
   std::unordered_map<std::uint32_t, std::uint32_t> place_;
   std::map<std::string, std::uint32_t, std::less<>> labels_;

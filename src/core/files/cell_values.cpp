@@ -64,8 +64,27 @@ Result<Value> numberAsWritten(const Column& column, const std::string& text, con
   return typedValue(column, said);
 }
 
-// 3.4.2025, 03/04/25 14:30: with the year first. Nothing: it is not written like that.
-std::optional<std::string> isoMoment(std::string_view text, WrittenForms::Days order) {
+Result<Value> textAsWritten(const Column& column, const FileCell& cell, const WrittenForms& forms) {
+  if (column.type == TypeClass::Bytes) {
+    auto bytes = decodeBase64(cell.text);
+    if (bytes) return storedForm(column, Value::bytes(*bytes));
+    return fail(ErrorKind::InvalidInput, "bytes are wanted in " + column.name + ", in base64");
+  }
+  if (isNumeric(column.type) && forms.decimal != WrittenForms::Decimal::AsTyped) {
+    return numberAsWritten(column, cell.text, forms);
+  }
+  const bool ofDays = column.type == TypeClass::Date || column.type == TypeClass::Timestamp;
+  if (ofDays && forms.days != WrittenForms::Days::AsTyped) {
+    if (const auto iso = momentAsIso(trimmed(cell.text), forms.days)) return typedValue(column, *iso);
+  }
+  // What stands in quotes is a text, also where any type may lie.
+  if (cell.quoted && column.type == TypeClass::Any) return storedForm(column, Value::text(cell.text));
+  return typedValue(column, cell.text);
+}
+
+}  // namespace
+
+std::optional<std::string> momentAsIso(std::string_view text, WrittenForms::Days order) {
   std::array<std::string_view, 3> parts;
   std::size_t at = 0;
   for (std::size_t i = 0; i < 3; ++i) {
@@ -90,26 +109,6 @@ std::optional<std::string> isoMoment(std::string_view text, WrittenForms::Days o
   const auto two = [](std::string_view digits) { return std::string(2 - digits.size(), '0') + std::string(digits); };
   return year + "-" + two(month) + "-" + two(day) + std::string(rest);
 }
-
-Result<Value> textAsWritten(const Column& column, const FileCell& cell, const WrittenForms& forms) {
-  if (column.type == TypeClass::Bytes) {
-    auto bytes = decodeBase64(cell.text);
-    if (bytes) return storedForm(column, Value::bytes(*bytes));
-    return fail(ErrorKind::InvalidInput, "bytes are wanted in " + column.name + ", in base64");
-  }
-  if (isNumeric(column.type) && forms.decimal != WrittenForms::Decimal::AsTyped) {
-    return numberAsWritten(column, cell.text, forms);
-  }
-  const bool ofDays = column.type == TypeClass::Date || column.type == TypeClass::Timestamp;
-  if (ofDays && forms.days != WrittenForms::Days::AsTyped) {
-    if (const auto iso = isoMoment(trimmed(cell.text), forms.days)) return typedValue(column, *iso);
-  }
-  // What stands in quotes is a text, also where any type may lie.
-  if (cell.quoted && column.type == TypeClass::Any) return storedForm(column, Value::text(cell.text));
-  return typedValue(column, cell.text);
-}
-
-}  // namespace
 
 Result<Value> valueOfCell(const Column& column, const FileCell& cell, const WrittenForms& forms) {
   switch (cell.kind) {

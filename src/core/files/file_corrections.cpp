@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <numeric>
+#include <span>
 #include <unordered_map>
 #include <unordered_set>
 
@@ -17,7 +18,51 @@ using LineKind = LineOutcome::Kind;
 
 constexpr std::size_t kBatch = 4096;
 
-// A line as values, waiting for its record.
+// Most files come in the order of their keys.
+template <typename Before>
+void sortRows(std::vector<std::uint32_t>& rows, const Before& before) {
+  if (!std::is_sorted(rows.begin(), rows.end(), before)) std::sort(rows.begin(), rows.end(), before);
+}
+
+// The keys of the lines so far, and the line of each: columns of values and one number a line, since there may be
+// millions.
+class LineKeys {
+ public:
+  // The line that had this key before; else it is this one's from now on.
+  std::optional<std::uint32_t> put(const ValueTuple& key, std::uint32_t line) {
+    if ((lines_.size() + 1) * 4 > slots_.size() * 3) grow();
+    keys_.resize(key.size());
+    const std::size_t mask = slots_.size() - 1;
+    std::size_t slot = TupleHash{}(key)&mask;
+    while (slots_[slot] != 0) {
+      const std::uint32_t at = slots_[slot] - 1;
+      bool same = true;
+      for (std::size_t k = 0; k < keys_.size() && same; ++k) same = sameValue(keys_[k].at(at), key[k]);
+      if (same) return lines_[at];
+      slot = (slot + 1) & mask;
+    }
+    for (std::size_t k = 0; k < keys_.size(); ++k) keys_[k].push(key[k]);
+    lines_.push_back(line);
+    slots_[slot] = static_cast<std::uint32_t>(lines_.size());
+    return std::nullopt;
+  }
+
+ private:
+  void grow() {
+    slots_.assign(std::max<std::size_t>(slots_.size() * 2, 1024), 0);
+    for (std::uint32_t at = 0; at < lines_.size(); ++at) {
+      std::size_t slot = hashRow(keys_, at) & (slots_.size() - 1);
+      while (slots_[slot] != 0) slot = (slot + 1) & (slots_.size() - 1);
+      slots_[slot] = at + 1;
+    }
+  }
+
+  std::vector<ValueColumn> keys_;
+  std::vector<std::uint32_t> lines_;
+  std::vector<std::uint32_t> slots_;  // open addressing: position + 1, 0 is free
+};
+
+// A line as values, waiting for its record. Used again, so that its room is.
 struct WaitingLine {
   FileLine line;
   std::size_t outcome = 0;  // position among the lines
@@ -50,29 +95,55 @@ class Corrections {
 
   Result<FileCorrections> run(TableSource& source) {
     lineWord_ = source.lineWord();
-    std::vector<WaitingLine> waiting;
-    FileLine line;
+    if (!options_.file.digest.empty()) {
+      out_.changes.origins.files.push_back(options_.file);
+      out_.changes.origins.files.back().lineWord = lineWord_;
+    }
+    std::vector<WaitingLine> room(kBatch);
+    std::size_t used = 0;
     while (true) {
-      ITERANDUM_ASSIGN(const bool more, source.next(line));
-      if (more && !line.isBlank()) ITERANDUM_TRY(take(std::move(line), waiting));
-      if (!waiting.empty() && (!more || waiting.size() == kBatch)) {
+      ITERANDUM_ASSIGN(const bool more, source.next(room[used].line));
+      if (more && !room[used].line.isBlank()) used += take(room[used]) ? 1 : 0;
+      if (used > 0 && (!more || used == kBatch)) {
+        const std::span<WaitingLine> waiting(room.data(), used);
         ITERANDUM_TRY(find(waiting));
         for (WaitingLine& one : waiting) judge(one);
-        waiting.clear();
+        used = 0;
       }
       if (!more) break;
       if (!progress_.step("reading the file", out_.lines.size(), 0))
         return fail(ErrorKind::Cancelled, "it was stopped");
     }
-    for (auto& [outcome, change] : staged_) {
-      if (!out_.lines[outcome].failed()) out_.changes.add(change);
-    }
+    leaveOutFailed();
     if (options_.removeMissing) ITERANDUM_TRY(removeMissing());
     count();
     return std::move(out_);
   }
 
  private:
+  // A change that a line asks for.
+  void stage(std::size_t outcome, const Change& change) {
+    put(out_.changes, out_.lines[outcome].line, change);
+    outcomes_.push_back(static_cast<std::uint32_t>(outcome));
+  }
+  static void put(ChangeList& changes, std::uint64_t line, const Change& change) {
+    if (!changes.origins.files.empty() && line <= UINT32_MAX) {
+      changes.origins.note(changes.count(), {1, static_cast<std::uint32_t>(line), false});
+    }
+    changes.add(change);
+  }
+  // A line may turn out to be there twice after it was staged.
+  void leaveOutFailed() {
+    const auto fails = [&](std::uint32_t outcome) { return out_.lines[outcome].failed(); };
+    if (std::none_of(outcomes_.begin(), outcomes_.end(), fails)) return;
+    ChangeList kept;
+    kept.origins.files = out_.changes.origins.files;
+    for (const auto& [index, change] : out_.changes.inOrder()) {
+      if (!fails(outcomes_[index])) put(kept, out_.lines[outcomes_[index]].line, change);
+    }
+    out_.changes = std::move(kept);
+  }
+
   LineOutcome& refuse(std::size_t outcome, std::string words) {
     LineOutcome& out = out_.lines[outcome];
     out.kind = LineKind::Refused;
@@ -88,18 +159,38 @@ class Corrections {
     return nullptr;
   }
 
+  // Errors: InvalidInput where it cannot be told; the file's.
+  Result<WrittenForms::Days> orderOfDays(const std::string& column) {
+    if (!daysRead_) {
+      ITERANDUM_ASSIGN(const std::unique_ptr<TableSource> lines, options_.again());
+      ITERANDUM_ASSIGN(out_.days, daysFound(*lines, header_, progress_));
+      daysRead_ = true;
+    }
+    const auto at =
+        std::find_if(out_.days.begin(), out_.days.end(), [&](const ColumnDays& d) { return d.column == column; });
+    if (at != out_.days.end() && at->order == WrittenForms::Days::AsTyped)
+      return fail(ErrorKind::InvalidInput, "whether the day or the month comes first in " + column + " cannot be told");
+    // What is no day in either order is refused as what it is.
+    return at == out_.days.end() ? WrittenForms::Days::AsTyped : at->order;
+  }
+
   // What a cell means: through the lens of its column; as a value that people write; as the name of a record.
   Result<Value> meant(std::size_t at, const FileCell& cell) {
     const Column& column = *header_.columns[at];
     const bool isText = cell.kind == FileCell::Kind::Text || cell.kind == FileCell::Kind::Number;
     if (lenses_[at] != nullptr && isText) return typedThrough(*lenses_[at], column, cell.text);
-    Result<Value> value = valueOfCell(column, cell, options_.forms);
+    WrittenForms forms = options_.forms;
+    if (forms.days == WrittenForms::Days::AsTyped && options_.again && needsDayOrder(column, cell)) {
+      ITERANDUM_ASSIGN(forms.days, orderOfDays(column.name));
+    }
+    Result<Value> value = valueOfCell(column, cell, forms);
     if (!references_[at] || !references_[at]->hasNames() || !isText) return value;
     return names_.keyOf(*references_[at], cell.text, value, session_, progress_);
   }
 
-  // Its key; where that can be read and is not another line's, the line waits for its record.
-  Status take(FileLine&& line, std::vector<WaitingLine>& waiting) {
+  // Reads its key. True where that can be read and is not another line's: then the line waits for its record.
+  bool take(WaitingLine& out) {
+    FileLine& line = out.line;
     const std::size_t outcome = out_.lines.size();
     out_.lines.push_back({line.number, LineKind::AlreadySo, {}});
     const bool more =
@@ -111,11 +202,12 @@ class Corrections {
       keysUnread_ = true;
       refuse(outcome, "it has " + std::to_string(line.cells.size()) + " fields, the header has " +
                           std::to_string(header_.columns.size()));
-      return {};
+      return false;
     }
     line.cells.resize(header_.columns.size());
-    WaitingLine out;
     out.outcome = outcome;
+    out.key.clear();
+    out.records.clear();
     for (const std::size_t at : header_.match) {
       const FileCell& cell = line.cells[at];
       const bool none = cell.kind == FileCell::Kind::None || cell.kind == FileCell::Kind::Absent;
@@ -123,21 +215,18 @@ class Corrections {
       if (!value) {
         keysUnread_ = true;
         refuse(outcome, value.error().message);
-        return {};
+        return false;
       }
       out.key.push_back(keyForm(*header_.columns[at], *value));
     }
-    out.line = std::move(line);
     const bool isNamed = !std::all_of(out.key.begin(), out.key.end(), [](const Value& v) { return v.isNull(); });
     if (isNamed) {
-      const auto [first, isNew] = seen_.try_emplace(out.key, outcome);
-      if (!isNew) {
-        twice(first->second, outcome);
-        return {};
+      if (const auto first = seen_.put(out.key, static_cast<std::uint32_t>(outcome))) {
+        twice(*first, outcome);
+        return false;
       }
     }
-    waiting.push_back(std::move(out));
-    return {};
+    return true;
   }
 
   // As keys are compared.
@@ -157,7 +246,7 @@ class Corrections {
     out_.lines[second].words = std::to_string(one.line);
   }
 
-  Status find(std::vector<WaitingLine>& waiting) {
+  Status find(std::span<WaitingLine> waiting) {
     return options_.looseMatch ? findLoosely(waiting) : findExactly(waiting);
   }
 
@@ -187,7 +276,7 @@ class Corrections {
         progress_);
   }
 
-  Status findLoosely(std::vector<WaitingLine>& waiting) {
+  Status findLoosely(std::span<WaitingLine> waiting) {
     ITERANDUM_TRY(readLooseKeys());
     std::vector<ValueColumn> keys(keyColumns_.size());
     std::vector<std::size_t> whose;
@@ -201,7 +290,7 @@ class Corrections {
     }
     std::vector<std::uint32_t> rows(whose.size());
     std::iota(rows.begin(), rows.end(), 0U);
-    std::sort(rows.begin(), rows.end(), [&](std::uint32_t a, std::uint32_t b) {
+    sortRows(rows, [&](std::uint32_t a, std::uint32_t b) {
       for (const ValueColumn& column : keys) {
         const int order = compareValues(column.at(a), column.at(b));
         if (order != 0) return order < 0;
@@ -221,7 +310,7 @@ class Corrections {
     if (line.records.size() < 2) line.records.push_back(std::move(record));
   }
 
-  Status findExactly(std::vector<WaitingLine>& waiting) {
+  Status findExactly(std::span<WaitingLine> waiting) {
     std::vector<ValueColumn> keys(match_.size());
     std::vector<std::uint32_t> rows;
     for (std::uint32_t i = 0; i < waiting.size(); ++i) {
@@ -231,7 +320,7 @@ class Corrections {
       // By a whole record, no value names one too.
       if (!none || match_.size() > 1) rows.push_back(i);
     }
-    std::sort(rows.begin(), rows.end(), [&](std::uint32_t a, std::uint32_t b) {
+    sortRows(rows, [&](std::uint32_t a, std::uint32_t b) {
       for (std::size_t k = 0; k < keys.size(); ++k) {
         const int order = compareValues(waiting[a].key[k], waiting[b].key[k]);
         if (order != 0) return order < 0;
@@ -276,6 +365,7 @@ class Corrections {
 
   void judgeFound(const WaitingLine& one, const ValueTuple& record, LineOutcome& outcome) {
     Change change;
+    std::string columns;
     change.table = table_.name;
     change.keyColumns = keyColumns_;
     change.key.assign(record.begin(), record.begin() + static_cast<std::ptrdiff_t>(keyColumns_.size()));
@@ -290,12 +380,13 @@ class Corrections {
       if (!column->notEditable.empty()) {
         return void(refuse(one.outcome, column->name + " cannot be set: " + column->notEditable));
       }
-      outcome.words += (outcome.words.empty() ? "" : ", ") + column->name;
+      columns += (columns.empty() ? "" : ", ") + column->name;
       change.cells.push_back({column->name, true, stored, std::move(**value)});
     }
     if (change.cells.empty()) return;
     outcome.kind = LineKind::Changes;
-    staged_.emplace_back(one.outcome, std::move(change));
+    outcome.words = std::move(columns);
+    stage(one.outcome, change);
   }
 
   void judgeNew(const WaitingLine& one, LineOutcome& outcome) {
@@ -315,7 +406,7 @@ class Corrections {
       change.cells.push_back({column->name, false, Value(), std::move(*value)});
     }
     outcome.kind = LineKind::New;
-    staged_.emplace_back(one.outcome, std::move(change));
+    stage(one.outcome, change);
   }
 
   // What the file does not name. A line whose key cannot be read may name any of them.
@@ -359,8 +450,8 @@ class Corrections {
   void count() {
     CorrectionCounts& counts = out_.counts;
     counts.lines = out_.lines.size();
-    for (const auto& [outcome, change] : staged_) {
-      if (out_.lines[outcome].kind == LineKind::Changes) counts.cells += change.cells.size();
+    for (const ChangeBlock& block : out_.changes.blocks()) {
+      if (block.action == Action::Edit) counts.cells += block.cells.size() * block.rows();
     }
     for (const LineOutcome& line : out_.lines) {
       counts.failed += line.failed() ? 1 : 0;
@@ -384,11 +475,12 @@ class Corrections {
   NamedKeys names_;
   bool looseRead_ = false;
   std::unordered_map<ValueTuple, std::vector<ValueTuple>, TupleHash, TupleSame> looseKeys_;
+  bool daysRead_ = false;
   const char* lineWord_ = "line";
   bool keysUnread_ = false;
-  std::unordered_map<ValueTuple, std::size_t, TupleHash, TupleSame> seen_;
+  LineKeys seen_;
   std::unordered_set<ValueTuple, TupleHash, TupleSame> named_;
-  std::vector<std::pair<std::size_t, Change>> staged_;  // with the line it is from
+  std::vector<std::uint32_t> outcomes_;  // for each change, the position of its line
   FileCorrections out_;
 };
 
@@ -402,7 +494,7 @@ Result<FileCorrections> correctionsFrom(TableSource& source, const FileHeader& h
 std::string inWords(const LineOutcome& outcome, const char* lineWord) {
   switch (outcome.kind) {
     case LineKind::Changes:
-      return "changes " + outcome.words;
+      return "changes " + outcome.words.text();
     case LineKind::AlreadySo:
       return "is so already";
     case LineKind::New:
@@ -412,11 +504,11 @@ std::string inWords(const LineOutcome& outcome, const char* lineWord) {
     case LineKind::Several:
       return "several records are named by it";
     case LineKind::Twice:
-      return "names the same record as " + std::string(lineWord) + " " + outcome.words;
+      return "names the same record as " + std::string(lineWord) + " " + outcome.words.text();
     case LineKind::Refused:
       break;
   }
-  return outcome.words;
+  return outcome.words.text();
 }
 
 std::string inWords(const CorrectionCounts& c, const char* lineWord) {

@@ -3,12 +3,14 @@
 #pragma once
 
 #include <functional>
+#include <memory>
 #include <optional>
 
 #include "core/changes/change_list.h"
 #include "core/engines/session.h"
 #include "core/files/called_records.h"
 #include "core/files/cell_values.h"
+#include "core/files/days_found.h"
 #include "core/files/file_header.h"
 #include "core/lenses/lens.h"
 
@@ -24,6 +26,26 @@ struct CorrectionOptions {
   const Catalogue* catalogue = nullptr;
   CalledBy calledBy;
   std::vector<Lens> lenses;  // what the file says of their columns is read through them
+  // The lines once more: with them the order of days is found where `forms` does not say it (days_found.h).
+  LinesAgain again;
+  SourceFile file;  // what the changes are said to come from; without a digest: none
+};
+
+// A few words, where there are any: of a million lines most have none.
+class LineWords {
+ public:
+  LineWords() = default;
+  LineWords& operator=(std::string words) {
+    words_ = std::make_shared<const std::string>(std::move(words));
+    return *this;
+  }
+  [[nodiscard]] const std::string& text() const {
+    static const std::string kNone;
+    return words_ ? *words_ : kNone;
+  }
+
+ private:
+  std::shared_ptr<const std::string> words_;
 };
 
 // What becomes of a line.
@@ -39,7 +61,7 @@ struct LineOutcome {
   };
   std::uint64_t line = 0;
   Kind kind = Kind::AlreadySo;
-  std::string words;  // Changes: the columns; Twice: the other line; Refused: why
+  LineWords words;  // Changes: the columns; Twice: the other line; Refused: why
 
   [[nodiscard]] bool failed() const { return kind >= Kind::NoRecord; }
 };
@@ -58,6 +80,7 @@ struct FileCorrections {
   ChangeList changes;
   std::vector<LineOutcome> lines;  // in the order of the file
   CorrectionCounts counts;
+  std::vector<ColumnDays> days;  // where the order had to be known and `forms` did not say it
   // Why records that are missing in the file cannot be told, though they were asked for; empty: they could.
   std::string cannotRemove;
 };

@@ -352,7 +352,7 @@ class CopyReader {
         return;
       }
       outcome.kind = LineOutcome::Kind::Changes;
-      outcome.words += (outcome.words.empty() ? "" : ", ") + known.column->name;
+      outcome.words = outcome.words.text() + (outcome.words.text().empty() ? "" : ", ") + known.column->name;
       record.cells.push_back({known.column->name, from, std::move(**to)});
     }
   }

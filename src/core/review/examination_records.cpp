@@ -196,6 +196,7 @@ Result<bool> Examination::mergeDoubles(ChangeList& changes) {
   }
   ChangeList result;
   result.title = changes.title;
+  result.origins = changes.origins;
   for (const ChangeBlock& block : changes.blocks()) {
     for (std::size_t r = 0; r < block.rows(); ++r) {
       if (!gone.contains(block.changeIndex[r])) result.addAt(block.change(r), block.changeIndex[r]);

@@ -8,6 +8,7 @@
 #include <map>
 #include <memory>
 
+#include "core/base/digest.h"
 #include "core/base/names.h"
 #include "core/store/key_filter.h"
 #include "core/store/record_history.h"
@@ -23,18 +24,10 @@ struct FreeContext {
   void operator()(EVP_MD_CTX* c) const { EVP_MD_CTX_free(c); }
 };
 
-std::string hex(std::string_view bytes) {
-  constexpr const char* kDigits = "0123456789abcdef";
-  std::string out;
-  for (const char c : bytes) {
-    out += kDigits[static_cast<unsigned char>(c) >> 4U];
-    out += kDigits[static_cast<unsigned char>(c) & 15U];
-  }
-  return out;
-}
-
 // What is kept of the newest one, apart from it.
-std::string headText(std::int64_t seq, std::string_view digest) { return std::to_string(seq) + ":" + hex(digest); }
+std::string headText(std::int64_t seq, std::string_view digest) {
+  return std::to_string(seq) + ":" + hexDigits(digest);
+}
 
 std::string columnsText(const std::vector<std::string>& columns) {
   JsonWriter out;

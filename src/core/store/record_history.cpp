@@ -138,7 +138,10 @@ Status eachRecordChange(Store& store, const std::string& address, const NamedRec
     // Kept by an older version: noted now, for the next time. Where that cannot be written it is read again then.
     if (oneRecord && !touched.noted.contains(one.id)) (void)store.noteTouchedLater(one.id, *receipt);
     for (const auto& [b, row] : wantedRows(*receipt, record, keys)) {
-      if (!sink({receipt->appliedAt, receipt->appliedBy, receipt->title, one.id, onlyRow(receipt->blocks[b], row)}))
+      const ReceiptBlock& block = receipt->blocks[b];
+      std::string origin = block.cascaded ? std::string() : receipt->origins.inWords(block.changeIndex[row]);
+      if (!sink(
+              {receipt->appliedAt, receipt->appliedBy, receipt->title, one.id, onlyRow(block, row), std::move(origin)}))
         return {};
     }
   }

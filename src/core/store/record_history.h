@@ -23,6 +23,7 @@ struct RecordChange {
   std::string title;
   std::int64_t receipt = 0;  // its number in the store
   ReceiptBlock block;        // of one row
+  std::string origin;        // "line 17 of list.csv"; empty: it comes from no file
 };
 
 // The keys of one record of a block by these columns, before and after; none where the block does not have them.

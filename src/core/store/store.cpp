@@ -72,8 +72,13 @@ constexpr const char* kLinked =
     "  part BLOB, rest BLOB);"
     "CREATE INDEX staged_receipt_by_log ON staged_receipt (log);";
 
+// What version 7 added: the receipts about lines of files.
+constexpr const char* kFiles =
+    "CREATE TABLE receipt_file (receipt INTEGER NOT NULL, digest TEXT NOT NULL, PRIMARY KEY (digest, receipt))"
+    "  WITHOUT ROWID;";
+
 // By version: what is run in a store of the version before.
-constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs, kChained, kLinked};
+constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs, kChained, kLinked, kFiles};
 constexpr std::int64_t kVersion = std::size(kMigrations);
 
 Error storeError(Error error, const std::string& path) {
@@ -246,6 +251,7 @@ Result<std::int64_t> Store::keepReceipt(const Receipt& receipt, const StagedForR
     const std::int64_t id = sqlite3_last_insert_rowid(handle_->raw());
     ITERANDUM_TRY(noteTouched(id, receipt));
     if (staged != nullptr) ITERANDUM_TRY(linkStaged(id, *staged));
+    ITERANDUM_TRY(noteFiles(id, receipt));
     return id;
   });
 }
@@ -270,6 +276,7 @@ Status Store::dropReceipt(std::int64_t id) {
            for (const char* sql :
                 {"DELETE FROM receipt WHERE id = ?1 AND pending = 1",
                  "DELETE FROM staged_receipt WHERE receipt = ?1 AND receipt NOT IN (SELECT id FROM receipt)",
+                 "DELETE FROM receipt_file WHERE receipt = ?1 AND receipt NOT IN (SELECT id FROM receipt)",
                  "DELETE FROM touched WHERE receipt = ?1 AND receipt NOT IN (SELECT id FROM receipt)"}) {
              ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare(sql));
              s.bind(1, id);
@@ -278,6 +285,31 @@ Status Store::dropReceipt(std::int64_t id) {
            return true;
          })
       .map([](bool) {});
+}
+
+Status Store::noteFiles(std::int64_t id, const Receipt& receipt) {
+  if (!receipt.origins.any()) return {};
+  ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare("INSERT OR IGNORE INTO receipt_file VALUES (?1, ?2)"));
+  for (const SourceFile& file : receipt.origins.files) {
+    s.bind(1, id);
+    s.bind(2, std::string_view(file.digest));
+    ITERANDUM_TRY(execute(s, "cannot note which files the receipt is about"));
+    s.reset();
+  }
+  return {};
+}
+
+Result<std::vector<std::int64_t>> Store::receiptsOfFile(const std::string& address, const std::string& digest) {
+  ITERANDUM_ASSIGN(SqliteStatement s,
+                   handle_->prepare("SELECT r.id FROM receipt_file f JOIN receipt r ON r.id = f.receipt "
+                                    "WHERE f.digest = ?1 AND r.address = ?2 AND r.pending = 0 "
+                                    "ORDER BY r.id"));
+  s.bind(1, std::string_view(digest));
+  s.bind(2, std::string_view(address));
+  std::vector<std::int64_t> out;
+  ITERANDUM_TRY(
+      eachRow(s, "cannot read the receipts", [&](const SqliteStatement& row) { out.push_back(row.integer(0)); }));
+  return out;
 }
 
 Result<std::vector<KeptReceipt>> Store::receipts(const std::string& address) {

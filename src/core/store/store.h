@@ -201,6 +201,8 @@ class Store {
   // Newest first; of one database, or of all when `address` is empty.
   [[nodiscard]] Result<std::vector<KeptReceipt>> receipts(const std::string& address);
   [[nodiscard]] Result<Receipt> receipt(std::int64_t id);
+  // Those about lines of a file with this digest, the oldest first; none that are pending.
+  [[nodiscard]] Result<std::vector<std::int64_t>> receiptsOfFile(const std::string& address, const std::string& digest);
   // Whether all receipts, of whichever database, are there and as they were kept (receipt_chain.h). Errors: Cancelled.
   [[nodiscard]] Result<ChainCheck> checkChain(Progress& progress);
   // What the receipts of a database touch in tables of this name, in whichever schema.
@@ -217,6 +219,7 @@ class Store {
   [[nodiscard]] Status hangAllOn();
   [[nodiscard]] Result<std::string> ownDigest(std::int64_t id);
   [[nodiscard]] Status noteTouched(std::int64_t id, const Receipt& receipt);
+  [[nodiscard]] Status noteFiles(std::int64_t id, const Receipt& receipt);
   [[nodiscard]] Status readLog(StagedLog& log, std::int64_t position);
   [[nodiscard]] Status writeLog(std::int64_t log, const std::vector<std::string>& gestures, std::size_t position);
   [[nodiscard]] Status addGesture(std::int64_t log, std::size_t seq, const std::string& packed);
