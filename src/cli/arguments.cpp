@@ -51,6 +51,8 @@ void describeStage(CLI::App& app, Arguments& a) {
   stage->add_option("--sheet", a.sheet, "which sheet of a spreadsheet");
   stage->add_option("--delimiter", a.delimiter,
                     "what parts the fields of a CSV: a sign, or comma, semicolon, tab, bar");
+  stage->add_option("--encoding", a.encoding,
+                    "how the letters of a text are written, as ICU calls it: windows-1250, …");
   stage->add_option("--null", a.null, "in a CSV, what stands for no value besides an empty field");
   stage->add_option("--blank", a.blank, "what no value in the file means")->check(CLI::IsMember({"leave", "none"}));
   stage->add_option("--decimal", a.decimal, "the sign before decimals")->check(CLI::IsMember({"comma", "point"}));

@@ -56,6 +56,7 @@ struct Arguments {
   bool removeMissing = false;
   std::string sheet;
   std::string delimiter;
+  std::string encoding;
   std::string blank = "none";
   std::string decimal;
   std::string dates;

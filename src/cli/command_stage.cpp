@@ -111,7 +111,7 @@ Result<Exit> stage(const Arguments& a) {
     if (error.kind == ErrorKind::InvalidFile) error.place = named + (error.place.empty() ? "" : ", " + error.place);
     return fail(std::move(error));
   };
-  auto file = TableFile::open({a.file, a.sheet, a.delimiter, a.null}, *table, std::move(content));
+  auto file = TableFile::open({a.file, a.sheet, a.delimiter, a.null, a.encoding}, *table, std::move(content));
   if (!file) return placed(std::move(file.error()));
   if (!(*file)->note().empty()) say("note: " + (*file)->note());
   auto done = staged(a, *session, catalogue, *table, **file);

@@ -138,6 +138,36 @@ TEST_F(WindowFilesTest, ATableOfAWebPageIsATableToo) {
   EXPECT_EQ("edit 7 condition=5 height=1", staged());
 }
 
+TEST_F(WindowFilesTest, HowAFileIsWrittenIsShownAndCanBeChosen) {
+  openTable("tree");
+  // A semicolon in the heads would be found; the letter is another one in Central Europe's code page.
+  answerWith(write("list.csv", "tree_id;note\n7;\xF5sz\n8;a\n"));
+  key(Qt::Key_I, kCtrlAlt);
+  ASSERT_TRUE(wait([&] { return part<QPushButton>("fileStage")->isEnabled(); })) << words();
+  comeBack();
+  EXPECT_EQ("parted by semicolons, as found", part<QComboBox>("fileParted")->currentText().toStdString());
+  EXPECT_EQ("windows-1252, as found", part<QComboBox>("fileLetters")->currentText().toStdString());
+  part<QComboBox>("fileLetters")->setCurrentText("windows-1250");
+  ASSERT_TRUE(wait([&] { return lines().find("\xC5\x91sz") != std::string::npos; })) << lines();
+  part<QComboBox>("fileParted")->setCurrentText("parted by commas");
+  ASSERT_TRUE(wait([&] { return !part<QPushButton>("fileStage")->isEnabled() && words().find("Reading") != 0; }));
+  part<QComboBox>("fileParted")->setCurrentIndex(0);
+  ASSERT_TRUE(wait([&] { return part<QPushButton>("fileStage")->isEnabled(); })) << words();
+  // Records that it does not name go only where that is asked for, and that is said before.
+  EXPECT_EQ("Stage 2 records", part<QPushButton>("fileStage")->text().toStdString());
+  QTest::mouseClick(part<QCheckBox>("fileRemove"), Qt::LeftButton, {}, QPoint(8, 8));
+  ASSERT_TRUE(wait([&] { return words().find("1 record missing in it goes") != std::string::npos; })) << words();
+  EXPECT_THAT(lines(), HasSubstr("tree 9: is removed"));
+  QTest::mouseClick(part<QPushButton>("fileStage"), Qt::LeftButton);
+  EXPECT_EQ("edit 7 note=\xC5\x91sz; edit 8 note=a; remove 9", staged());
+  // The next file begins without it.
+  answerWith(db.file("list.csv"));
+  key(Qt::Key_I, kCtrlAlt);
+  ASSERT_TRUE(wait([&] { return part<QCheckBox>("fileRemove")->isVisible(); }));
+  comeBack();
+  EXPECT_FALSE(part<QCheckBox>("fileRemove")->isChecked());
+}
+
 TEST_F(WindowFilesTest, AFileThatIsNoneIsSaid) {
   openTable("tree");
   answerWith(write("list.xlsx", "PK\x03\x04 nothing"));

@@ -99,17 +99,31 @@ TEST(DelimitedTextTest, TheSignIsFoundByTheColumnsItLeaves) {
 }
 
 TEST(DelimitedTextTest, EncodingsAreTold) {
-  std::string note;
-  EXPECT_EQ("a", *textOfFile("\xEF\xBB\xBF"
-                             "a",
-                             note));
-  EXPECT_EQ("\xC3\xA4", *textOfFile(std::string("\xFF\xFE\xE4\0", 4), note));
-  EXPECT_EQ("\xC3\xA4", *textOfFile(std::string("\xFE\xFF\0\xE4", 4), note));
-  EXPECT_EQ("", note);
-  EXPECT_EQ("\xC3\xA4\xE2\x82\xAC", *textOfFile("\xE4\x80", note));
-  EXPECT_THAT(note, HasSubstr("Windows-1252"));
-  EXPECT_EQ("line 2: a NUL byte stands here; this is no text",
-            textOfFile(std::string("a\nb\0", 4), note).error().text());
+  const auto read = [](const std::string& content, const std::string& wanted = {}) {
+    TextForm form{wanted, {}};
+    auto text = textOfFile(content, form);
+    return (text ? *text : text.error().text()) + "|" + form.encoding + (form.note.empty() ? "" : "|" + form.note);
+  };
+  EXPECT_EQ("a|UTF-8", read("\xEF\xBB\xBF"
+                            "a"));
+  EXPECT_EQ("\xC3\xA4|UTF-16LE", read(std::string("\xFF\xFE\xE4\0", 4)));
+  EXPECT_EQ("\xC3\xA4|UTF-16BE", read(std::string("\xFE\xFF\0\xE4", 4)));
+  EXPECT_EQ("\xC3\xA4\xE2\x82\xAC|windows-1252|it is no UTF-8 and is read as Windows-1252", read("\xE4\x80"));
+  EXPECT_EQ("line 2: a NUL byte stands here; this is no text|", read(std::string("a\nb\0", 4)));
+  // Said by somebody: what has no letter there is refused, not made a question mark of.
+  EXPECT_EQ("\xC4\x9F|windows-1254", read("\xF0", "windows-1254"));
+  EXPECT_EQ("\xC5\x91|windows-1250", read("\xF5", "windows-1250"));
+  EXPECT_EQ("line 2: it cannot be read as UTF-8|UTF-8", read("a\n\xF5", "UTF-8"));
+  EXPECT_EQ("--encoding: there is no encoding called 'quill'|quill", read("a", "quill"));
+  EXPECT_EQ("line 1: it cannot be read as UTF-16LE|UTF-16LE", read("\xFF\xFE\xE4"));
+  // Larger than what is converted at once.
+  std::string many;
+  std::string wanted;
+  for (int i = 0; i < 30000; ++i) {
+    many += "\xE4 ";
+    wanted += "\xC3\xA4 ";
+  }
+  EXPECT_EQ(wanted + "|ISO-8859-15", read(many, "ISO-8859-15"));
 }
 
 TEST(JsonRecordsTest, AnArrayOrALineEach) {

@@ -26,6 +26,11 @@
 namespace iterandum {
 namespace {
 
+// What can be chosen, as the core calls it.
+constexpr std::array<const char*, 5> kDelimiters{"", "comma", "semicolon", "tab", "bar"};
+constexpr std::array<const char*, 7> kEncodings{"UTF-8",       "windows-1252", "windows-1250", "windows-1251",
+                                                "ISO-8859-15", "UTF-16LE",     "UTF-16BE"};
+
 // The lines that fail, marked, then what would change.
 std::vector<std::string> linesShown(const FileCorrections& corrections, const char* lineWord) {
   std::vector<std::string> out;
@@ -49,17 +54,24 @@ void FileSlip::build() {
   QVBoxLayout* layout = addScrolled(panel);
   QGridLayout* grid = newFields();
   sheet_ = addChoice(grid, tr("Sheet"), "fileSheet", {tr("the first with a header")});
+  parted_ = addChoice(
+      grid, tr("Fields"), "fileParted",
+      {QString(), tr("parted by commas"), tr("parted by semicolons"), tr("parted by tabs"), tr("parted by bars")});
+  letters_ = addChoice(grid, tr("Letters"), "fileLetters", {QString()});
+  for (const char* encoding : kEncodings) letters_->addItem(QString::fromLatin1(encoding));
   match_ = addChoice(grid, tr("Named by"), "fileMatch", {});
   blank_ = addChoice(grid, tr("A blank field"), "fileBlank", {tr("means no value"), tr("leaves the cell alone")});
   decimal_ = addChoice(grid, tr("Decimals"), "fileDecimal",
                        {tr("as in a cell"), tr("with a comma (1.234,5)"), tr("with a point (1,234.5)")});
-  days_ = addChoice(grid, tr("Days"), "fileDays",
-                    {tr("as in a cell"), tr("day first (31.12.2025)"), tr("month first (12/31/2025)")});
+  days_ =
+      addChoice(grid, tr("Days"), "fileDays",
+                {tr("in the order that the file shows"), tr("day first (31.12.2025)"), tr("month first (12/31/2025)")});
   layout->addSpacing(6);
   layout->addLayout(grid);
   loose_ = addBox(layout, tr("Capitals and blanks do not tell records apart"), "fileLoose");
   through_ = addBox(layout, tr("Values are as the lenses show them"), "fileThrough");
   add_ = addBox(layout, tr("Lines without a record become new ones"), "fileAdd");
+  remove_ = addBox(layout, tr("Records that the file does not name are removed"), "fileRemove");
   headings_ = new QWidget(this);
   layout->addWidget(headings_);
   layout->addSpacing(4);
@@ -127,6 +139,13 @@ void FileSlip::begin() {
   through_->setVisible(std::any_of(lenses.begin(), lenses.end(),
                                    [&](const Lens& lens) { return lens.table == displayName(model_.table().name); }));
   const QSignalBlocker blocker(sheet_);
+  // Another file is another file: nothing goes because of a box that was ticked for the last one.
+  for (QObject* one : std::initializer_list<QObject*>{parted_, letters_, remove_}) one->blockSignals(true);
+  parted_->setCurrentIndex(0);
+  letters_->setCurrentIndex(0);
+  remove_->setChecked(false);
+  for (QObject* one : std::initializer_list<QObject*>{parted_, letters_, remove_}) one->blockSignals(false);
+  for (QComboBox* one : {parted_, letters_}) showField(one, false);
   while (sheet_->count() > 1) sheet_->removeItem(1);
   sheet_->setCurrentIndex(0);
   showField(sheet_, false);
@@ -186,6 +205,7 @@ void FileSlip::focusFirst() { match_->setFocus(); }
 CorrectionOptions FileSlip::options() const {
   CorrectionOptions out;
   out.addMissing = add_->isChecked();
+  out.removeMissing = remove_->isChecked();
   out.looseMatch = loose_->isChecked();
   if (!through_->isHidden() && through_->isChecked()) out.lenses = model_.desk().lenses().all();
   out.catalogue = &model_.desk().catalogue();
@@ -203,7 +223,7 @@ struct FileSlip::Wish {
   const Table* table = nullptr;
   QString path;
   std::optional<QString> text;
-  std::string sheet;
+  TableFileOptions form;
   HeaderOptions meant;
   std::vector<std::string> match;
   CorrectionOptions options;
@@ -215,7 +235,10 @@ FileSlip::Wish FileSlip::wish() const {
   out.table = &model_.table();
   out.path = path_;
   out.text = text_;
-  if (sheet_->currentIndex() > 0) out.sheet = sheet_->currentText().toStdString();
+  out.form.name = path_.toStdString();
+  if (sheet_->currentIndex() > 0) out.form.sheet = sheet_->currentText().toStdString();
+  out.form.delimiter = kDelimiters.at(static_cast<std::size_t>(parted_->currentIndex()));
+  if (letters_->currentIndex() > 0) out.form.encoding = letters_->currentText().toStdString();
   out.meant = meant_;
   out.match = matches_[static_cast<std::size_t>(match_->currentIndex())];
   out.options = options();
@@ -226,8 +249,7 @@ Result<std::pair<std::unique_ptr<TableFile>, std::string>> FileSlip::openFile(co
   ITERANDUM_ASSIGN(std::string content,
                    wish.text ? Result<std::string>(wish.text->toStdString()) : contentOf(wish.path));
   std::string digest = sha256Hex(content);
-  ITERANDUM_ASSIGN(auto file,
-                   TableFile::open({wish.path.toStdString(), wish.sheet, {}, {}}, *wish.table, std::move(content)));
+  ITERANDUM_ASSIGN(auto file, TableFile::open(wish.form, *wish.table, std::move(content)));
   return std::pair(std::move(file), std::move(digest));
 }
 
@@ -251,6 +273,8 @@ void FileSlip::look() {
         out.digest = opened.second;
         out.sheets = file.sheets();
         out.note = file.note();
+        out.encoding = file.encoding();
+        out.delimiter = file.delimiter();
         ITERANDUM_ASSIGN(const std::vector<const Column*> columns, matchColumns(*wish.table, wish.match));
         auto source = file.linesBehindHeader(*wish.table, columns, out.header, wish.meant);
         if (!source && source.error().kind == ErrorKind::NotFound) {
@@ -279,14 +303,30 @@ void FileSlip::look() {
       });
 }
 
+void FileSlip::showForm(const Found& found) {
+  // Only a spreadsheet has sheets to choose from, only a text a sign between its fields and letters of a kind.
+  showField(sheet_, sheet_->count() > 1);
+  showField(parted_, found.delimiter.has_value());
+  showField(letters_, !found.encoding.empty() && !text_);
+  // What was found is said where it can be chosen.
+  const QSignalBlocker parted(parted_);
+  const QSignalBlocker letters(letters_);
+  if (found.delimiter && parted_->currentIndex() == 0) {
+    const char sign = *found.delimiter;
+    const int at = sign == ',' ? 1 : sign == ';' ? 2 : sign == '\t' ? 3 : 4;
+    parted_->setItemText(0, tr("%1, as found").arg(parted_->itemText(at)));
+  }
+  if (!found.encoding.empty() && letters_->currentIndex() == 0)
+    letters_->setItemText(0, tr("%1, as found").arg(toQ(found.encoding)));
+}
+
 void FileSlip::take(Result<Found>&& found) {
   if (!found) return say(words_, toQ(found.error().text()), true);
   if (sheet_->count() == 1 && found->sheets.size() > 1) {
     const QSignalBlocker blocker(sheet_);
     for (const std::string& name : found->sheets) sheet_->addItem(toQ(name));
   }
-  // Only a spreadsheet has sheets to choose from.
-  showField(sheet_, sheet_->count() > 1);
+  showForm(*found);
   showHeadings(found->header);
   if (!found->isNamed) {
     return say(words_,
@@ -299,12 +339,17 @@ void FileSlip::take(Result<Found>&& found) {
   if (!found->note.empty()) words << tr("Of the file: %1.").arg(toQ(found->note));
   for (const ColumnDays& days : found->corrections.days)
     words << tr("Of the days in %1.").arg(toQ(inWords(days, found->lineWord.c_str())));
-  say(words_, words.join(QLatin1Char('\n')), false);
+  if (!found->corrections.cannotRemove.empty())
+    words << tr("Nothing is removed: %1.").arg(toQ(found->corrections.cannotRemove));
+  const bool open = std::any_of(found->corrections.days.begin(), found->corrections.days.end(),
+                                [](const ColumnDays& d) { return d.order == WrittenForms::Days::AsTyped; });
+  if (open) words << tr("Choose above, under “Days”, which comes first.");
+  say(words_, words.join(QLatin1Char('\n')), open);
   for (const std::string& text : found->shown) {
     const bool fails = text.starts_with("! ");
     addLine(lines_, toQ(fails ? text.substr(2) : text), fails);
   }
-  const std::uint64_t records = counts.changing + counts.added;
+  const std::uint64_t records = counts.changing + counts.added + counts.removed;
   stage_->setEnabled(records > 0);
   stage_->setText(records == 0 ? tr("Nothing to stage") : tr("Stage %n record(s)", "", static_cast<int>(records)));
   found_ = std::make_shared<const Found>(std::move(*found));
@@ -365,7 +410,8 @@ void FileSlip::finish() {
   const CorrectionCounts counts = found_->corrections.counts;
   const QString title = tr("Corrections from %1").arg(QFileInfo(path_).fileName());
   if (!model_.desk().staged().stageChanges(title, found_->corrections.changes)) return;
-  emit told(tr("%n record(s) staged from the file.", "", static_cast<int>(counts.changing + counts.added)));
+  emit told(
+      tr("%n record(s) staged from the file.", "", static_cast<int>(counts.changing + counts.added + counts.removed)));
   found_.reset();
   emit leaveAsked();
 }

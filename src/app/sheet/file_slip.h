@@ -34,6 +34,8 @@ class FileSlip : public SideSlip {
   struct Found {
     std::vector<std::string> sheets;
     std::string note;
+    std::string encoding;           // of a text
+    std::optional<char> delimiter;  // of a delimited one
     FileHeader header;
     bool isNamed = true;  // a line says which record is meant
     FileCorrections corrections;
@@ -50,6 +52,8 @@ class FileSlip : public SideSlip {
   [[nodiscard]] std::string headingsChoice() const;
   void look() override;
   void take(Result<Found>&& found);
+  // How the file was read, as far as that can be chosen.
+  void showForm(const Found& found);
   // Says which of its lines were applied before.
   void askReceipts();
   // Says what became of each line.
@@ -65,6 +69,8 @@ class FileSlip : public SideSlip {
   SheetModel& model_;
   QLabel* subtitle_;
   QComboBox* sheet_;
+  QComboBox* parted_;
+  QComboBox* letters_;
   QComboBox* match_;
   QComboBox* blank_;
   QComboBox* decimal_;
@@ -72,6 +78,7 @@ class FileSlip : public SideSlip {
   QCheckBox* loose_;
   QCheckBox* through_;
   QCheckBox* add_;
+  QCheckBox* remove_;
   QWidget* headings_;
   QLabel* words_;
   QListWidget* lines_;

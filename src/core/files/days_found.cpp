@@ -62,7 +62,7 @@ Result<std::vector<ColumnDays>> daysFound(TableSource& source, const FileHeader&
 std::string inWords(const ColumnDays& days, const char* lineWord) {
   const std::string place = days.text + " in " + lineWord + " " + std::to_string(days.line);
   if (days.order == Days::AsTyped) {
-    return days.column + ": whether the day or the month comes first cannot be told, as of " + place + "; say which";
+    return days.column + ": whether the day or the month comes first cannot be told, as of " + place;
   }
   return days.column + ": the " + (days.order == Days::DayFirst ? "day" : "month") + " comes first, as " + place +
          " shows";

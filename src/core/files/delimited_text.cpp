@@ -4,21 +4,44 @@
 
 #include <algorithm>
 #include <array>
+#include <memory>
 
 namespace iterandum {
 namespace {
 
-Result<std::string> converted(const std::string& content, const char* encoding) {
+struct CloseConverter {
+  void operator()(UConverter* converter) const { ucnv_close(converter); }
+};
+
+Result<std::string> converted(const std::string& content, const std::string& encoding) {
   UErrorCode code = U_ZERO_ERROR;
-  const auto length = static_cast<std::int32_t>(content.size());
-  const std::int32_t size = ucnv_convert("UTF-8", encoding, nullptr, 0, content.data(), length, &code);
-  if (code != U_BUFFER_OVERFLOW_ERROR && U_FAILURE(code)) {
-    return fail(ErrorKind::InvalidFile, std::string("it cannot be read as ") + encoding);
+  const std::unique_ptr<UConverter, CloseConverter> from(ucnv_open(encoding.c_str(), &code));
+  const std::unique_ptr<UConverter, CloseConverter> to(ucnv_open("UTF-8", &code));
+  if (U_FAILURE(code)) {
+    return fail(ErrorKind::InvalidInput, "there is no encoding called '" + encoding + "'", "--encoding");
   }
-  std::string out(static_cast<std::size_t>(size), '\0');
-  code = U_ZERO_ERROR;
-  ucnv_convert("UTF-8", encoding, out.data(), size, content.data(), length, &code);
-  if (U_FAILURE(code)) return fail(ErrorKind::InvalidFile, std::string("it cannot be read as ") + encoding);
+  // What has no letter is not to become a question mark.
+  ucnv_setToUCallBack(from.get(), UCNV_TO_U_CALLBACK_STOP, nullptr, nullptr, nullptr, &code);
+  std::string out;
+  out.reserve(content.size());
+  std::array<char, 16384> piece{};
+  std::array<UChar, 4096> between{};
+  UChar* betweenFrom = between.data();
+  UChar* betweenTo = between.data();
+  const char* source = content.data();
+  bool first = true;
+  do {
+    code = U_ZERO_ERROR;
+    char* end = piece.data();
+    ucnv_convertEx(to.get(), from.get(), &end, piece.data() + piece.size(), &source, content.data() + content.size(),
+                   between.data(), &betweenFrom, &betweenTo, between.data() + between.size(), first ? 1 : 0, 1, &code);
+    out.append(piece.data(), end);
+    first = false;
+  } while (code == U_BUFFER_OVERFLOW_ERROR);
+  if (U_FAILURE(code)) {
+    const auto line = 1 + std::count(content.data(), source, '\n');
+    return fail(ErrorKind::InvalidFile, "it cannot be read as " + encoding, "line " + std::to_string(line));
+  }
   if (out.starts_with("\xEF\xBB\xBF")) out.erase(0, 3);
   return out;
 }
@@ -27,18 +50,26 @@ constexpr std::size_t kLookedAt = 1U << 16U;
 
 }  // namespace
 
-Result<std::string> textOfFile(std::string content, std::string& note) {
+Result<std::string> textOfFile(std::string content, TextForm& form) {
   if (content.size() > INT32_MAX) return fail(ErrorKind::InvalidFile, "it is larger than 2 GiB");
-  if (content.starts_with("\xFF\xFE")) return converted(content, "UTF-16LE");
-  if (content.starts_with("\xFE\xFF")) return converted(content, "UTF-16BE");
-  if (content.starts_with("\xEF\xBB\xBF")) content.erase(0, 3);
-  if (const std::size_t nul = content.find('\0'); nul != std::string::npos) {
+  const bool found = form.encoding.empty();
+  if (found && content.starts_with("\xFF\xFE")) form.encoding = "UTF-16LE";
+  if (found && content.starts_with("\xFE\xFF")) form.encoding = "UTF-16BE";
+  if (found && content.starts_with("\xEF\xBB\xBF")) content.erase(0, 3);
+  // Wide letters have bytes of nothing in them.
+  const bool wide = form.encoding.starts_with("UTF-16") || form.encoding.starts_with("UTF-32");
+  if (const std::size_t nul = content.find('\0'); nul != std::string::npos && !wide) {
     const auto line = 1 + std::count(content.begin(), content.begin() + static_cast<std::ptrdiff_t>(nul), '\n');
     return fail(ErrorKind::InvalidFile, "a NUL byte stands here; this is no text", "line " + std::to_string(line));
   }
-  if (isValidUtf8(content)) return content;
-  note = "it is no UTF-8 and is read as Windows-1252";
-  return converted(content, "windows-1252");
+  if (found && form.encoding.empty() && isValidUtf8(content)) form.encoding = "UTF-8";
+  if (found && form.encoding == "UTF-8") return content;
+  if (form.encoding.empty()) {
+    form.note = "it is no UTF-8 and is read as Windows-1252";
+    form.encoding = "windows-1252";
+    return converted(content, form.encoding);
+  }
+  return converted(content, form.encoding);
 }
 
 Status DelimitedText::readQuoted(FileCell& cell) {

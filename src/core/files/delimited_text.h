@@ -16,9 +16,16 @@ struct DelimitedForm {
   std::string noValue = {};  // unquoted, what stands for no value besides an empty field
 };
 
-// The text as UTF-8: a byte order mark is taken off, UTF-16 with a mark is converted, what is no UTF-8 is read as
-// Windows-1252, which `note` says then. Errors: InvalidFile, bytes that are no text.
-[[nodiscard]] Result<std::string> textOfFile(std::string content, std::string& note);
+// How the letters of a file are written.
+struct TextForm {
+  std::string encoding;  // as ICU calls it; empty before reading: it is found
+  std::string note;      // what is to be said about it
+};
+
+// The text as UTF-8. Where `form` names no encoding, a byte order mark tells it, else what is no UTF-8 is read as
+// Windows-1252; afterwards it says which it was. Errors: InvalidFile, bytes that are no text, or none in this encoding;
+// InvalidInput: nobody knows the encoding.
+[[nodiscard]] Result<std::string> textOfFile(std::string content, TextForm& form);
 
 class DelimitedText final : public TableSource {
  public:

@@ -517,7 +517,7 @@ std::string inWords(const CorrectionCounts& c, const char* lineWord) {
                     several(c.changing, "record changes", "records change") + " in " +
                     several(c.cells, "cell", "cells") + ", " + several(c.already, "is", "are") + " so already";
   if (c.added > 0) out += ", " + several(c.added, "is", "are") + " new";
-  if (c.removed > 0) out += ", " + several(c.removed, "record", "records") + " missing in it go";
+  if (c.removed > 0) out += ", " + several(c.removed, "record missing in it goes", "records missing in it go");
   return out + ", " + several(c.failed, "fails", "fail");
 }
 

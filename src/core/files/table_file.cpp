@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "core/base/names.h"
-#include "core/files/delimited_text.h"
 #include "core/files/json_records.h"
 #include "core/files/working_copy.h"
 #include "core/scope/column_path.h"
@@ -62,7 +61,8 @@ Result<std::unique_ptr<TableFile>> TableFile::open(const TableFileOptions& optio
     return out;
   }
   if (!options.sheet.empty()) return fail(ErrorKind::InvalidInput, "only a spreadsheet has sheets", "--sheet");
-  ITERANDUM_ASSIGN(out->content_, textOfFile(std::move(out->content_), out->note_));
+  out->text_.encoding = options.encoding;
+  ITERANDUM_ASSIGN(out->content_, textOfFile(std::move(out->content_), out->text_));
   if (looksLikeJson(out->content_, options.name)) {
     out->form_ = Form::Json;
     return out;

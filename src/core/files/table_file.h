@@ -3,16 +3,18 @@
 
 #include <optional>
 
+#include "core/files/delimited_text.h"
 #include "core/files/file_header.h"
 #include "core/files/spreadsheet.h"
 
 namespace iterandum {
 
 struct TableFileOptions {
-  std::string name;       // of the file: what calls itself CSV is none of the other forms
-  std::string sheet;      // of a spreadsheet; empty: the first that has a header
-  std::string delimiter;  // a sign, or comma, semicolon, tab, bar; empty: it is found
-  std::string noValue;    // of a delimited text, besides an empty field
+  std::string name;           // of the file: what calls itself CSV is none of the other forms
+  std::string sheet;          // of a spreadsheet; empty: the first that has a header
+  std::string delimiter;      // a sign, or comma, semicolon, tab, bar; empty: it is found
+  std::string noValue;        // of a delimited text, besides an empty field
+  std::string encoding = {};  // of a text, as ICU calls it; empty: it is found
 };
 
 class TableFile {
@@ -32,7 +34,13 @@ class TableFile {
   // The names of its columns where no line says which record is meant. Errors: as likelyHeader().
   [[nodiscard]] Result<FileHeader> likelyColumns(const Table& table, const HeaderOptions& options);
   // What is to be said about how it was read; empty: nothing.
-  [[nodiscard]] const std::string& note() const { return note_; }
+  [[nodiscard]] const std::string& note() const { return text_.note; }
+  // How its letters are written; empty: it is no text.
+  [[nodiscard]] const std::string& encoding() const { return text_.encoding; }
+  // What parts its fields; nothing: it is no delimited text.
+  [[nodiscard]] std::optional<char> delimiter() const {
+    return form_ == Form::Delimited ? std::optional(delimiter_) : std::nullopt;
+  }
 
  private:
   enum class Form { Delimited, Json, Spreadsheet };
@@ -40,7 +48,7 @@ class TableFile {
 
   Form form_ = Form::Delimited;
   std::string content_;
-  std::string note_;
+  TextForm text_;
   char delimiter_ = ',';
   std::string noValue_;
   std::unique_ptr<Spreadsheet> spreadsheet_;
