@@ -286,6 +286,44 @@ TEST_F(WindowLensTest, WhatIsMaskedIsShownOnDemandAndNeverCopied) {
   EXPECT_THAT(column("secret"), Not(HasSubstr("blue")));
 }
 
+// Neither by the names of what is pointed at, nor in what goes on receipts.
+TEST_F(WindowLensTest, WhatIsMaskedIsNotSaidElsewhereEither) {
+  openTable("tree");
+  ASSERT_TRUE(wait([&] { return column("species_id") == "lime lime oak"; })) << column("species_id");
+  Lens mask;
+  mask.table = "species";
+  mask.column = "name";
+  window->desk()->kept().saveLenses({mask});
+  EXPECT_TRUE(wait([&] { return column("species_id") == "1 1 2"; })) << column("species_id");
+  window->openTable({"", "species"});
+  ASSERT_TRUE(wait([&] { return settled() && sheet()->table().name.name == "species"; }));
+  at(0, "name");
+  key(Qt::Key_F2);
+  key(Qt::Key_A, kCtrl);
+  type("beech");
+  key(Qt::Key_Return);
+  ASSERT_EQ("edit 1 name=beech", staged());
+  EXPECT_THAT(changes().lastGesture().title, Not(HasSubstr("beech")));
+  EXPECT_THAT(changes().lastGesture().title, Not(HasSubstr("lime"))) << changes().lastGesture().title;
+  goToReview();
+  EXPECT_THAT(review()->findChild<QLineEdit*>("reviewTitle")->placeholderText().toStdString(), Not(HasSubstr("beech")));
+  EXPECT_THAT(review()->findChild<QLabel*>("groupRecords")->text().toStdString(), Not(HasSubstr("beech")));
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  key(Qt::Key_Return, kCtrlShift);
+  ASSERT_TRUE(wait([&] { return changes().empty() && sheet() != nullptr; }));
+  key(Qt::Key_H, kCtrl);
+  ASSERT_TRUE(wait([&] { return window->findChild<QLabel*>("receiptRecordHead") != nullptr; }));
+  for (const char* part : {"receiptRecordHead", "receiptRecordCells"}) {
+    const std::string said = window->findChild<QLabel*>(part)->text().toStdString();
+    EXPECT_THAT(said, Not(HasSubstr("beech")));
+    EXPECT_THAT(said, Not(HasSubstr("lime")));
+  }
+  // On demand all of it comes back.
+  openTable("tree");
+  window->desk()->lenses().setUnmasked(true);
+  EXPECT_TRUE(wait([&] { return column("species_id") == "beech beech oak"; })) << column("species_id");
+}
+
 TEST_F(WindowLensTest, LensesAreKeptAndGoByFile) {
   at(0, "girth_mm");
   key(Qt::Key_F9);

@@ -90,15 +90,17 @@ void SheetView::fillWithTyped(const QString& text, const std::optional<Value>& c
   if (editor_ == nullptr) return;
   std::vector<std::pair<int, Value>> values;
   QStringList names;
+  QString said = text;
   for (const int column : commonColumns(selectedBlocks())) {
     auto value = chosen && column == currentIndex().column() ? Result<Value>(*chosen) : model_.typed(column, text);
     if (!value) return editor_->showReason(toQ(value.error().message));
+    if (model_.isHidden(column)) said = model_.shown(column, *value);
     values.emplace_back(column, std::move(*value));
     names << model_.columnName(column);
   }
   if (values.empty()) return;
   editor_->finishAs(CellEditor::Leave::Stay);
-  setAll(selectedRows(), values, tr("%1 to %2").arg(names.join(QStringLiteral(", ")), text));
+  setAll(selectedRows(), values, tr("%1 to %2").arg(names.join(QStringLiteral(", ")), said));
 }
 
 void SheetView::fillDown() {

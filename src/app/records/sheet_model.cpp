@@ -317,7 +317,10 @@ Result<void> SheetModel::stage(const QModelIndexList& cells, const Value& value,
   QString where = tr("%n record(s)", "", static_cast<int>(edits.size()));
   if (edits.size() == 1) where = ownerTitle(cells.front().row(), cells.front().column());
   if (!othersSaid.isEmpty()) where += tr(" (%1)").arg(othersSaid);
-  const QString title = tr("%1 to %2 in %3").arg(toQ(column(cells.front().column()).name), what, where);
+  // Titles go on receipts and papers: what is masked is not to stand there.
+  const int first = cells.front().column();
+  const QString words = isHidden(first) ? shown(first, value) : what;
+  const QString title = tr("%1 to %2 in %3").arg(toQ(column(first).name), words, where);
   if (overOthers) {
     desk_.staged().stageOver(title, edits);
   } else {

@@ -91,6 +91,11 @@ class SheetModel : public QAbstractTableModel {
   // Why no record here can be removed; empty: they can.
   [[nodiscard]] QString cannotRemove() const;
   // Through which the column is looked at; null: none.
+  // Whether what stands there is masked just now.
+  [[nodiscard]] bool isHidden(int column) const {
+    const Lens* lens = this->lens(column);
+    return lens != nullptr && lens->kind == LensKind::Masked;
+  }
   [[nodiscard]] const Lens* lens(int column) const {
     return desk_.lenses().of(ownerTable(column).name, path(column).column);
   }

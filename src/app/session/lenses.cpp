@@ -36,6 +36,11 @@ const Lens* Lenses::of(const TableName& table, const std::string& column) const 
   return at->second;
 }
 
+bool Lenses::hides(const TableName& table, const std::string& column) const {
+  const Lens* lens = of(table, column);
+  return lens != nullptr && lens->kind == LensKind::Masked;
+}
+
 bool Lenses::anyMasked() const {
   return std::any_of(fit_.begin(), fit_.end(), [](const auto& one) { return one.second->kind == LensKind::Masked; });
 }

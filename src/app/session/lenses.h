@@ -27,6 +27,9 @@ class Lenses : public QObject {
   // Null: the column is looked at as it is; or it is masked, and what is masked is shown.
   [[nodiscard]] const Lens* of(const TableName& table, const std::string& column) const;
 
+  // Whether what the column holds is not to be seen just now.
+  [[nodiscard]] bool hides(const TableName& table, const std::string& column) const;
+
   // What is masked is shown until the window closes.
   void setUnmasked(bool unmasked);
   [[nodiscard]] bool unmasked() const { return unmasked_; }

@@ -22,7 +22,9 @@ QString ReferenceNames::name(const Table& table, std::size_t column, const Value
 std::vector<std::string> ReferenceNames::readable(const Table& table) const {
   const auto chosen = chosen_.find(displayName(table.name));
   std::vector<std::string> out = chosen == chosen_.end() ? readableColumns(table) : chosen->second;
-  std::erase_if(out, [&](const std::string& name) { return table.column(name) == nullptr; });
+  std::erase_if(out, [&](const std::string& name) {
+    return table.column(name) == nullptr || (hidden_ && hidden_(table.name, name));
+  });
   return out;
 }
 

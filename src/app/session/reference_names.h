@@ -4,6 +4,7 @@
 
 #include <QObject>
 #include <QString>
+#include <functional>
 #include <map>
 #include <unordered_map>
 #include <vector>
@@ -26,7 +27,12 @@ class ReferenceNames : public QObject {
   void want(const Table& table, std::size_t column, const std::vector<Value>& values);
   // Names are being read; named() tells when some are there, or could not be read.
   [[nodiscard]] bool asking() const { return asking_ > 0; }
-  // The columns by which a table's records are called: those that were chosen for it, else those that say best.
+  // What is not to be seen names nothing: whether a column is such a one, asked each time.
+  void hide(std::function<bool(const TableName& table, const std::string& column)> hidden) {
+    hidden_ = std::move(hidden);
+  }
+  // The columns by which a table's records are called: those that were chosen for it, else those that say best. None
+  // that is hidden.
   [[nodiscard]] std::vector<std::string> readable(const Table& table) const;
   // Those of them that a sheet has room for: all that were chosen, else the one that says best.
   [[nodiscard]] std::vector<std::string> shownBy(const Table& table) const;
@@ -57,6 +63,7 @@ class ReferenceNames : public QObject {
   std::shared_ptr<const Catalogue> catalogue_;
   std::map<std::pair<TableName, std::size_t>, Names> names_;
   std::map<std::string, std::vector<std::string>> chosen_;
+  std::function<bool(const TableName& table, const std::string& column)> hidden_;
   int asking_ = 0;
 };
 

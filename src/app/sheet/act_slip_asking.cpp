@@ -189,6 +189,7 @@ void ActSlip::ask() {
   }
   title_ = toQ(actInWords(**said));
   if (kind() == Kind::To) title_ = tr("%1 to %2").arg(column_->currentText(), value_->text());
+  if (model_.isHidden(column)) title_ = tr("%1, which is masked").arg(column_->currentText());
   lookUpNames(std::move(**said));
 }
 
