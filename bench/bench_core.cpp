@@ -237,8 +237,11 @@ class Bench {
       }
       part.to = ValueColumn(part.rows(), Value::integer(9));
       Gesture gesture{"grade to 9 in all", {std::move(part)}};
-      const std::int64_t log = take(store_->newStaged("bench", ""));
-      if (!store_->appendGesture(log, 0, packGesture(gesture))) stop("cannot keep the gesture");
+      const std::string owner = newLogOwner();
+      const std::int64_t log = take(store_->claimStaged("bench", owner)).id;
+      const GestureId id = newGestureId();
+      if (!store_->mergeStaged(log, owner, {{}, {{id}, {}}, {{id, packGesture(gesture)}}}))
+        stop("cannot keep the gesture");
       set = ChangeSet();
       set.apply(std::move(gesture));
       bytes = set.memoryBytes();

@@ -46,7 +46,10 @@ class DiedTest : public WindowTest {
     {
       auto handle = SqliteHandle::open(store, SQLITE_OPEN_READWRITE);
       ASSERT_TRUE(handle.has_value()) << handle.error().text();
-      ASSERT_TRUE((*handle)->run("UPDATE staging SET owner = 'nobody'; " + andThen).has_value());
+      ASSERT_TRUE(
+          (*handle)
+              ->run("UPDATE staged_window SET owner = 'nobody'; UPDATE staging SET holder = 'nobody'; " + andThen)
+              .has_value());
     }
     start();
     ASSERT_TRUE(wait([&] { return window->desk() != nullptr; }));
@@ -93,11 +96,12 @@ TEST_F(DiedTest, WhatWasWrittenUnheardIsNotAppliedAgain) {
     Status confirm() override { return {}; }
   };
   stageSome();
-  const std::shared_future<std::int64_t> log = window->desk()->staged().whenKept();
-  log.wait();
+  const Result<std::int64_t> log = window->desk()->staged().hold().get();
+  ASSERT_TRUE(log.has_value());
+  window->desk()->staged().letGo();
   const auto store = Store::open(db.file("state/store.sqlite"));
   ASSERT_TRUE(store.has_value());
-  Unheard keeper(**store, StagedForReceipt{log.get(), 2, std::nullopt});
+  Unheard keeper(**store, StagedForReceipt{*log, 2, std::nullopt});
   ApplyOptions options;
   options.keeper = &keeper;
   Progress progress;

@@ -72,26 +72,6 @@ TEST_F(TrustTest, RecordsThatWereNotReadAreRemovedWithTheOthers) {
   EXPECT_TRUE(wait([&] { return counts().removed == 6000; })) << message().toStdString();
 }
 
-TEST_F(TrustTest, TwoWindowsOnOneDatabaseHaveEachTheirOwnStagedWork) {
-  stageGrade(7, 2, 3, *window);
-  auto second = std::make_unique<MainWindow>(db.file("state/store.sqlite"));
-  second->show();
-  second->open(QString::fromStdString(db.path()));
-  ASSERT_TRUE(wait([&] { return second->desk() != nullptr; }));
-  EXPECT_FALSE(second->desk()->changes().counts().any());
-  stageGrade(8, 2, 4, *second);
-  // Applying in one leaves the other's alone.
-  window->desk()->applying().start("");
-  ASSERT_TRUE(wait([&] { return !window->desk()->applying().running() && !counts().any(); }));
-  EXPECT_EQ("3", grade(7));
-  EXPECT_EQ("2", grade(8));
-  EXPECT_EQ(1U, second->desk()->changes().counts().cells);
-  second.reset();
-  window.reset();
-  start();
-  EXPECT_EQ("edit 8 condition=4", staged()) << "what the second window left";
-}
-
 TEST_F(TrustTest, WhatIsStagedWhileSomethingIsAppliedStaysStaged) {
   stageGrade(7, 2, 3, *window);
   window->desk()->applying().start("");

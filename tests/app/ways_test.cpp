@@ -61,6 +61,48 @@ class WindowWaysTest : public WindowTest {
   }
 };
 
+// With its key and what was changed of it; what the database refuses then is corrected in the new record's group.
+TEST_F(WindowWaysTest, ARecordThatIsGoneIsAddedAgain) {
+  openTable("photo");
+  for (const int row : {0, 1}) {
+    at(row, "caption");
+    type("leaves");
+    key(Qt::Key_Return);
+  }
+  db.run("DELETE FROM photo");
+  goToReview();
+  toFinding();
+  pressInReview("Add all of them again");
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+  EXPECT_EQ("add caption=leaves photo_id=1; add caption=leaves photo_id=2", staged());
+  key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ("edit 1 caption=leaves; edit 2 caption=leaves", staged()) << "one step of undo";
+  reviewed();
+  toFinding();
+  pressInReview("Add it again");
+  ASSERT_TRUE(wait([&] { return counts().added == 1; })) << staged();
+  EXPECT_EQ("edit 2 caption=leaves; add caption=leaves photo_id=1", staged());
+}
+
+// Two spellings of one species: giving one of them the other's name says that they are the same thing.
+TEST_F(WindowWaysTest, RecordsThatWouldHaveOneValueAreMerged) {
+  openTable("species");
+  at(1, "name");
+  type("lime");
+  key(Qt::Key_Return);
+  goToReview();
+  toFinding();
+  pressInReview("Merge the two…");
+  ASSERT_TRUE(wait([&] { return sheet() != nullptr && sheet()->findChild<QPushButton*>("mergeStage")->isEnabled(); }))
+      << message().toStdString();
+  EXPECT_TRUE(changes().empty()) << staged();
+  EXPECT_TRUE(sheet()->findChild<QWidget*>("mergeWords")->isVisible());
+  QTest::mouseClick(sheet()->findChild<QPushButton*>("mergeStage"), Qt::LeftButton);
+  EXPECT_EQ("remove 2; edit 9 species_id=1", staged());
+  goToReview();
+  ASSERT_TRUE(wait([&] { return review()->ready(); })) << staged();
+}
+
 TEST_F(WindowWaysTest, AThirdValueIsTypedWhereTheConflictIs) {
   openConflict();
   type("1");

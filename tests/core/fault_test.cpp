@@ -9,8 +9,8 @@
 #include <fstream>
 #include <thread>
 
-#include "core/store/log_owner.h"
 #include "core/store/store.h"
+#include "support/log_hand.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {
@@ -135,20 +135,22 @@ TEST(FaultTest, StagedWorkIsThereAfterAKill) {
   const pid_t child = fork();
   if (child == 0) {
     auto store = Store::open(path);
-    const std::int64_t log = (*store)->claimStaged("sqlite:/x", newLogOwner())->id;
-    for (std::size_t i = 0; i < 5; ++i)
-      (void)(*store)->appendGesture(log, i, packGesture({"gesture " + std::to_string(i), {}}));
-    (void)(*store)->setPosition(log, 4);
+    LogHand log(**store, "sqlite:/x");
+    for (std::size_t i = 0; i < 5; ++i) {
+      log.stage("gesture " + std::to_string(i));
+      log.send();
+    }
+    log.undo();
+    log.send();
     kill(getpid(), SIGKILL);
   }
   waitpid(child, nullptr, 0);
   auto store = Store::open(path);
   ASSERT_TRUE(store.has_value());
-  const auto work = (*store)->claimStaged("sqlite:/x", newLogOwner());
-  ASSERT_TRUE(work.has_value());
-  EXPECT_EQ(5U, work->gestures.size());
-  EXPECT_EQ(4U, work->position);
-  EXPECT_EQ("gesture 4", work->gestures[4].title);
+  const LogHand log(**store, "sqlite:/x");
+  EXPECT_EQ(4U, log.order().done.size());
+  EXPECT_EQ("gesture 4", log.undone());
+  EXPECT_EQ(0U, log.claimed.others.size()) << "the window that was killed";
 }
 
 struct BadFile {

@@ -245,8 +245,11 @@ TEST_F(ReceiptChainTest, AnOlderStoreGetsItsChain) {
       "ON receipt (address, id); ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt "
       "DROP COLUMN digest; ALTER "
       "TABLE receipt DROP COLUMN noted; DROP TABLE touched; DROP TABLE staged_receipt; DROP TABLE receipt_file; DELETE "
-      "FROM kept; PRAGMA "
-      "user_version = 4");
+      "FROM kept; DROP TABLE staged_window; DROP TABLE staged_gone; DROP TABLE staging; DROP TABLE staged_gesture; "
+      "CREATE TABLE staging (id "
+      "INTEGER PRIMARY KEY AUTOINCREMENT, address TEXT NOT NULL, owner TEXT NOT NULL, position INTEGER NOT NULL); "
+      "CREATE TABLE staged_gesture (log INTEGER NOT NULL, seq INTEGER NOT NULL, packed BLOB NOT NULL, PRIMARY KEY "
+      "(log, seq)); PRAGMA user_version = 4");
   open();
   EXPECT_EQ(8U, check().receipts);
   EXPECT_THAT(check().broken, IsEmpty());

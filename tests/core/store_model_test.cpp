@@ -1,24 +1,34 @@
-// The store under random use by several windows, held against plain lists in memory: what a window staged is what the
-// next one finds, whoever did what in between, and whenever a program ended without a word.
-#include <gmock/gmock.h>
+// The store under random use by several windows, held against plain sets in memory: what any window staged and none
+// undid is staged in all of them, whoever did what in between, whoever had not heard of it, and whenever a program
+// ended without a word.
 #include <gtest/gtest.h>
 
+#include <iterator>
 #include <map>
 #include <random>
+#include <set>
+#include <sstream>
 
-#include "core/store/log_owner.h"
-#include "core/store/store.h"
+#include "support/log_hand.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {
 namespace {
 
-// What one window's log is to hold.
-struct Log {
+// A window, and what it did since it last told.
+struct Window {
   std::string address;
-  std::vector<std::string> titles;
-  std::size_t position = 0;
+  LogHand hand;
+  std::set<std::string> staged;
+  std::set<std::string> undone;
 };
+
+std::set<std::string> words(const std::string& text) {
+  std::istringstream in(text);
+  return {std::istream_iterator<std::string>(in), {}};
+}
+
+std::string lastWord(const std::string& text) { return text.substr(text.rfind(' ') + 1); }
 
 class StoreModelTest : public ::testing::Test {
  protected:
@@ -32,59 +42,66 @@ class StoreModelTest : public ::testing::Test {
   int below(int n) { return static_cast<int>(random_() % static_cast<unsigned>(n)); }
   Store& any() { return *handles_[static_cast<std::size_t>(below(2))]; }
 
-  static std::vector<std::string> titlesOf(const StagedLog& log) {
-    std::vector<std::string> out;
-    for (const Gesture& gesture : log.gestures) out.push_back(gesture.title);
-    return out;
-  }
-
-  void claim() {
+  void openWindow() {
     const std::string address = "sqlite:/" + std::to_string(below(2));
-    const auto log = any().claimStaged(address, newLogOwner());
-    ASSERT_TRUE(log.has_value()) << log.error().text();
-    ASSERT_FALSE(held_.contains(log->id)) << "somebody else has it";
-    // The oldest that was left, or a new one.
-    const auto left =
-        std::find_if(left_.begin(), left_.end(), [&](const auto& l) { return l.second.address == address; });
-    Log wanted{address, {}, 0};
-    if (left != left_.end()) {
-      wanted = left->second;
-      EXPECT_EQ(left->first, log->id);
-      left_.erase(left);
+    windows_.push_back({address, LogHand(any(), address), {}, {}});
+    EXPECT_EQ(done_[address], words(windows_.back().hand.done()));
+  }
+  void stage(Window& window) {
+    const std::string title = "g" + std::to_string(++number_);
+    window.hand.stage(title);
+    window.staged.insert(title);
+  }
+  void undo(Window& window) {
+    const std::string title = lastWord(window.hand.done());
+    if (!window.hand.undo()) return;
+    if (window.staged.erase(title) == 0) window.undone.insert(title);
+  }
+  void redo(Window& window) {
+    if (!window.hand.redo()) return;
+    const std::string title = lastWord(window.hand.done());
+    if (window.undone.erase(title) == 0) window.staged.insert(title);
+  }
+  void send(Window& window) {
+    window.hand.use(any());
+    window.hand.send();
+    std::set<std::string>& done = done_[window.address];
+    for (const std::string& title : window.undone) done.erase(title);
+    done.insert(window.staged.begin(), window.staged.end());
+    window.staged.clear(), window.undone.clear();
+    EXPECT_EQ(done, words(window.hand.done()));
+  }
+  // What was applied is staged no more; of the rest something else has become.
+  void apply(Window& window) {
+    Window& other = windows_[static_cast<std::size_t>(below(static_cast<int>(windows_.size())))];
+    send(other), send(window);
+    if (!window.hand.hold()) return ADD_FAILURE() << "what it just told is what lies there";
+    stage(other);
+    send(other);
+    window.hand.read();
+    const std::vector<GestureId> before = window.hand.order().done;
+    window.hand.replace({"g" + std::to_string(++number_)});
+    ASSERT_TRUE(window.hand.sendReplaced(before));
+    done_[window.address] = {"g" + std::to_string(number_)};
+    // Whoever had not told yet what was undone of it has nothing to undo any more; what was staged comes still.
+    for (Window& each : windows_) {
+      if (each.address == window.address) each.undone.clear();
     }
-    EXPECT_EQ(wanted.titles, titlesOf(*log));
-    EXPECT_EQ(wanted.position, log->position);
-    held_[log->id] = wanted;
   }
-  void append(std::int64_t id, Log& log) {
-    const std::string title = "gesture " + std::to_string(++number_);
-    ASSERT_TRUE(any().appendGesture(id, log.position, packGesture({title, {}})).has_value());
-    log.titles.resize(log.position);
-    log.titles.push_back(title);
-    ++log.position;
+  void close(std::size_t which) {
+    send(windows_[which]);
+    windows_[which].hand.release();
+    windows_.erase(windows_.begin() + static_cast<std::ptrdiff_t>(which));
   }
-  void appendWithAHole(std::int64_t id, const Log& log) {
-    EXPECT_FALSE(any().appendGesture(id, log.titles.size() + 2, packGesture({"too far", {}})).has_value());
-  }
-  void undo(std::int64_t id, Log& log) {
-    log.position = static_cast<std::size_t>(below(static_cast<int>(log.titles.size()) + 1));
-    ASSERT_TRUE(any().setPosition(id, log.position).has_value());
-  }
-  void replace(std::int64_t id, Log& log) {
-    log.titles.assign(static_cast<std::size_t>(below(4)), "");
-    std::vector<std::string> packed;
-    for (std::string& title : log.titles) {
-      title = "anew " + std::to_string(++number_);
-      packed.push_back(packGesture({title, {}}));
+  void allAgree() {
+    std::map<std::string, StagedOrder> orders;
+    for (Window& window : windows_) send(window);
+    for (Window& window : windows_) {
+      window.hand.read();
+      EXPECT_EQ(done_[window.address], words(window.hand.done()));
+      const auto [at, isNew] = orders.try_emplace(window.address, window.hand.order());
+      EXPECT_EQ(at->second, window.hand.order());
     }
-    log.position = log.titles.size();
-    ASSERT_TRUE(any().replaceStaged(id, packed, log.position).has_value());
-  }
-  void release(std::int64_t id) {
-    ASSERT_TRUE(any().releaseStaged(id).has_value());
-    const Log log = held_[id];
-    held_.erase(id);
-    if (!log.titles.empty()) left_[id] = log;
   }
   void keepTexts() {
     const std::string address = "sqlite:/" + std::to_string(below(2));
@@ -118,45 +135,52 @@ class StoreModelTest : public ::testing::Test {
   std::unique_ptr<Store> handles_[2];
   std::mt19937 random_;
   int number_ = 0;
-  std::map<std::int64_t, Log> held_;
-  std::map<std::int64_t, Log> left_;
+  std::vector<Window> windows_;
+  std::map<std::string, std::set<std::string>> done_;  // by address
   std::map<std::string, std::map<std::string, std::string>> layouts_;
   std::map<std::int64_t, std::pair<std::string, bool>> receipts_;
 };
 
 TEST_F(StoreModelTest, WhatIsKeptIsWhatWasKept) {
   random_.seed(11);
-  for (int step = 0; step < 700 && !HasFailure(); ++step) {
+  for (int step = 0; step < 1500 && !HasFailure(); ++step) {
     SCOPED_TRACE("step " + std::to_string(step));
     const int what = below(100);
-    if (held_.empty() || what < 6) {
-      claim();
+    if (windows_.empty() || (what < 4 && windows_.size() < 6)) {
+      openWindow();
       continue;
     }
-    auto held = std::next(held_.begin(), below(static_cast<int>(held_.size())));
-    if (what < 45) {
-      append(held->first, held->second);
-    } else if (what < 50) {
-      appendWithAHole(held->first, held->second);
-    } else if (what < 62) {
-      undo(held->first, held->second);
-    } else if (what < 68) {
-      replace(held->first, held->second);
+    const auto which = static_cast<std::size_t>(below(static_cast<int>(windows_.size())));
+    Window& window = windows_[which];
+    if (what < 34) {
+      stage(window);
+    } else if (what < 46) {
+      undo(window);
+    } else if (what < 54) {
+      redo(window);
     } else if (what < 74) {
-      release(held->first);
-    } else if (what < 84) {
+      send(window);
+    } else if (what < 77) {
+      apply(window);
+    } else if (what < 80) {
+      close(which);
+    } else if (what < 86) {
       keepTexts();
-    } else if (what < 94) {
+    } else if (what < 92) {
       keepReceipt();
-    } else if (what < 97) {
+    } else if (what < 95) {
       checkReceipts();
+    } else if (what < 97) {
+      allAgree();
     } else {
-      reopen(static_cast<std::size_t>(below(2)));
+      const auto handle = static_cast<std::size_t>(below(2));
+      reopen(handle);
+      for (Window& each : windows_) each.hand.use(*handles_[handle]);
     }
   }
   checkReceipts();
-  while (!held_.empty()) release(held_.begin()->first);
-  while (!left_.empty() && !HasFailure()) claim();
+  allAgree();
+  while (!windows_.empty()) close(0);
 }
 
 }  // namespace

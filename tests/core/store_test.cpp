@@ -7,7 +7,7 @@
 #include <fstream>
 
 #include "core/engines/sqlite/sqlite_handle.h"
-#include "core/store/log_owner.h"
+#include "support/log_hand.h"
 #include "support/test_database.h"
 
 namespace iterandum::test {
@@ -19,9 +19,7 @@ constexpr const char* kVersionThree =
     "receipt (address, id); ALTER TABLE receipt DROP COLUMN seq; ALTER TABLE receipt "
     "DROP COLUMN digest;"
     "ALTER TABLE receipt DROP COLUMN noted; DROP TABLE touched; DROP TABLE staged_receipt; DROP TABLE receipt_file; "
-    "DROP TABLE staging; DROP "
-    "TABLE staged_gesture; DROP "
-    "TABLE aside;"
+    "DROP TABLE staging; DROP TABLE staged_window; DROP TABLE staged_gone; DROP TABLE staged_gesture; DROP TABLE aside;"
     "CREATE TABLE gesture (address TEXT NOT NULL, seq INTEGER NOT NULL, packed BLOB NOT NULL, PRIMARY KEY (address, "
     "seq));"
     "CREATE TABLE staged (address TEXT PRIMARY KEY, position INTEGER NOT NULL) WITHOUT ROWID;";
@@ -33,19 +31,16 @@ class StoreTest : public ::testing::Test {
     ASSERT_TRUE(opened.has_value()) << opened.error().text();
     store = std::move(*opened);
   }
-  StagedLog claim(const std::string& address) {
-    auto log = store->claimStaged(address, newLogOwner());
-    EXPECT_TRUE(log.has_value()) << log.error().text();
-    return log ? std::move(*log) : StagedLog();
-  }
-  void append(std::int64_t log, std::size_t position, const std::string& title) {
-    const Status kept = store->appendGesture(log, position, packGesture({title, {}}));
-    EXPECT_TRUE(kept.has_value()) << kept.error().text();
-  }
-  static std::string titles(const StagedLog& log) {
-    std::string out;
-    for (const Gesture& gesture : log.gestures) out += (out.empty() ? "" : " ") + gesture.title;
+  LogHand hand(const std::string& address = "a") { return {*store, address}; }
+  LogHand handWith(const std::vector<std::string>& titles) {
+    LogHand out = hand();
+    for (const std::string& title : titles) out.stage(title);
+    out.send();
     return out;
+  }
+  Status run(const std::string& sql) {
+    auto handle = SqliteHandle::open(folder.file("store.sqlite"), SQLITE_OPEN_READWRITE);
+    return (*handle)->run(sql);
   }
 
   TemporaryFolder folder;
@@ -53,73 +48,160 @@ class StoreTest : public ::testing::Test {
 };
 
 TEST_F(StoreTest, AGestureAfterUndoDropsWhatWasUndone) {
-  const std::int64_t log = claim("a").id;
-  for (const char* title : {"0", "1", "2"}) append(log, title[0] - '0', title);
-  ASSERT_TRUE(store->setPosition(log, 1).has_value());
-  append(log, 1, "x");
-  ASSERT_TRUE(store->releaseStaged(log).has_value());
-  const StagedLog again = claim("a");
-  EXPECT_EQ("0 x", titles(again));
-  EXPECT_EQ(2U, again.position);
+  LogHand first = handWith({"0", "1", "2"});
+  first.undo(), first.undo();
+  first.send();
+  EXPECT_EQ("1 2", hand().undone());
+  first.stage("x");
+  first.send();
+  first.release();
+  EXPECT_EQ("0 x", hand().done());
+  EXPECT_EQ("", hand().undone());
 }
 
-// One log for each window: none cuts off or clears another one's.
-TEST_F(StoreTest, TwoWindowsHaveEachTheirOwnLog) {
-  const StagedLog first = claim("a");
-  append(first.id, 0, "mine");
-  const StagedLog second = claim("a");
-  EXPECT_NE(first.id, second.id);
-  EXPECT_EQ(1U, second.openElsewhere);
-  EXPECT_EQ("", titles(second));
-  append(second.id, 0, "yours");
-  ASSERT_TRUE(store->replaceStaged(first.id, {}, 0).has_value());
-  ASSERT_TRUE(store->releaseStaged(first.id).has_value());
-  ASSERT_TRUE(store->releaseStaged(second.id).has_value());
-  EXPECT_EQ("yours", titles(claim("a")));
+// One log for all windows: what one stages or undoes is so in the others, and none cuts off what another one did.
+TEST_F(StoreTest, WindowsShareTheLogOfADatabase) {
+  LogHand first = handWith({"mine"});
+  LogHand second = hand();
+  EXPECT_EQ(1U, second.claimed.others.size());
+  EXPECT_NE(first.claimed.window, second.claimed.window);
+  EXPECT_EQ("mine", second.done());
+  second.stage("yours");
+  second.send();
+  first.stage("mine too");  // knowing nothing of it
+  first.send();
+  EXPECT_EQ("mine yours mine too", first.done());
+  second.undo();  // yours, which is not the last any more
+  second.send();
+  EXPECT_EQ("mine mine too", second.done());
+  EXPECT_EQ("mine yours mine too", first.done());
+  first.read();
+  EXPECT_EQ("mine mine too", first.done());
+  EXPECT_EQ("", LogHand(*store, "another database").done());
 }
 
+// While a window applies, others add to what is staged, and take nothing of it away.
+TEST_F(StoreTest, WhatIsBeingAppliedIsHeld) {
+  LogHand first = handWith({"one", "two"});
+  LogHand second = hand();
+  ASSERT_TRUE(first.hold().has_value());
+  EXPECT_EQ(ErrorKind::LockTimeout, second.hold().error().kind);
+  second.undo(), second.undo();
+  second.stage("three");
+  second.send();
+  EXPECT_EQ("one two three", second.done());
+  second.undo();
+  second.send();
+  EXPECT_EQ("one two", second.done());
+  second.stage("four");
+  second.send();
+  const std::vector<GestureId> before = first.order().done;
+  first.replace({});
+  EXPECT_FALSE(first.sendReplaced(before)) << "something came behind it";
+  first.read();
+  EXPECT_EQ("one two four", first.done());
+  const std::vector<GestureId> now = first.order().done;
+  first.replace({"four, rewritten"});
+  EXPECT_TRUE(first.sendReplaced(now));
+  second.read();
+  EXPECT_EQ("four, rewritten", second.done());
+  EXPECT_TRUE(second.hold().has_value());
+}
+
+TEST_F(StoreTest, OnlyWhatIsStagedByAllIsApplied) {
+  LogHand first = handWith({"one", "two"});
+  LogHand second = hand();
+  second.stage("three");
+  second.send();
+  EXPECT_TRUE(first.hold().has_value()) << "what came behind it is none of its business";
+  ASSERT_TRUE(first.letGo().has_value());
+  second.undo(), second.undo();
+  second.send();
+  EXPECT_EQ(ErrorKind::TryAgain, first.hold().error().kind);
+}
+
+TEST_F(StoreTest, AWindowThatDiedHoldsNothing) {
+  LogHand first = handWith({"one"});
+  ASSERT_TRUE(first.hold().has_value());
+  ASSERT_TRUE(
+      run("UPDATE staging SET holder = 'gone 1 1 1'; UPDATE staged_window SET owner = 'gone 1 1 1'").has_value());
+  LogHand second = hand();
+  EXPECT_EQ(0U, second.claimed.others.size());
+  EXPECT_EQ("one", second.done());
+  EXPECT_TRUE(second.hold().has_value());
+}
+
+// Whoever had not heard that something was applied does not bring it again.
+TEST_F(StoreTest, WhatWasAppliedDoesNotComeAgain) {
+  LogHand first = handWith({"one", "two", "three"});
+  LogHand second = hand();
+  ASSERT_TRUE(first.hold().has_value());
+  // Undone, which is refused, and done again when it is applied already.
+  second.undo(), second.undo();
+  StagedView undoing = second.view();
+  ASSERT_TRUE(store->mergeStaged(second.claimed.id, second.owner(), undoing).has_value());
+  const std::vector<GestureId> before = first.order().done;
+  first.replace({});
+  ASSERT_TRUE(first.sendReplaced(before));
+  second.redo(), second.redo();
+  StagedView again = second.view();
+  again.known = undoing.wanted.done;
+  const auto state = store->mergeStaged(second.claimed.id, second.owner(), again);
+  ASSERT_TRUE(state.has_value());
+  EXPECT_TRUE(state->order.done.empty());
+}
+
+// Of a time when each window had its own.
 TEST_F(StoreTest, WhatSeveralWindowsLeftIsTakenUpOneAfterTheOther) {
-  for (const char* title : {"one", "two"}) append(*store->newStaged("a", "gone 1 1 1"), 0, title);
-  const StagedLog first = claim("a");
-  EXPECT_EQ("one", titles(first));
-  EXPECT_EQ(1U, first.left);
-  EXPECT_EQ("two", titles(claim("a")));
-  EXPECT_EQ("", titles(claim("a")));
+  handWith({"one"}).release();
+  ASSERT_TRUE(run("INSERT INTO staging (address, position) VALUES ('a', 1); INSERT INTO staged_gesture SELECT 99, seq, "
+                  "id + 1, packed FROM staged_gesture; UPDATE staged_gesture SET log = (SELECT max(id) FROM staging) "
+                  "WHERE log = 99")
+                  .has_value());
+  LogHand first = hand();
+  EXPECT_EQ("one", first.done());
+  EXPECT_EQ(1U, first.claimed.left);
+  EXPECT_EQ(first.claimed.id, hand().claimed.id) << "a second window has what the first has";
+  ASSERT_TRUE(run("DELETE FROM staged_window").has_value());
+  const std::vector<GestureId> before = first.order().done;
+  first.replace({});
+  ASSERT_TRUE(first.sendReplaced(before));
+  first.release();
+  LogHand next = hand();
+  EXPECT_EQ("one", next.done());
+  EXPECT_EQ(0U, next.claimed.left);
 }
 
 TEST_F(StoreTest, AGestureThatCannotBeReadIsSetAsideAndTheRestIsKept) {
-  const std::int64_t log = *store->newStaged("a", "");
-  append(log, 0, "one");
-  ASSERT_TRUE(store->appendGesture(log, 1, "no gesture").has_value());
-  append(log, 2, "three");
-  const StagedLog again = claim("a");
-  EXPECT_EQ("one three", titles(again));
-  EXPECT_EQ(2U, again.position);
-  EXPECT_EQ(1U, again.setAside);
-  append(again.id, 2, "four");
-  ASSERT_TRUE(store->releaseStaged(again.id).has_value());
-  EXPECT_EQ("one three four", titles(claim("a")));
+  handWith({"one", "two", "three"}).release();
+  ASSERT_TRUE(run("UPDATE staged_gesture SET packed = x'6e6f' WHERE seq = 1").has_value());
+  LogHand again = hand();
+  EXPECT_EQ("one three", again.done());
+  EXPECT_EQ(1U, again.claimed.setAside);
+  again.stage("four");
+  again.send();
+  again.release();
+  EXPECT_EQ("one three four", hand().done());
   auto handle = SqliteHandle::open(folder.file("store.sqlite"), SQLITE_OPEN_READWRITE);
   auto aside = (*handle)->prepare("SELECT packed FROM aside");
   ASSERT_EQ(SQLITE_ROW, aside->step());
-  EXPECT_EQ("no gesture", aside->text(0));
+  EXPECT_EQ("no", aside->text(0));
 }
 
 TEST_F(StoreTest, AHoleIsNoticedAndFilled) {
-  const std::int64_t log = claim("a").id;
-  append(log, 0, "one");
-  EXPECT_FALSE(store->appendGesture(log, 2, packGesture({"three", {}})).has_value());
-  ASSERT_TRUE(
-      store->replaceStaged(log, {packGesture({"one", {}}), packGesture({"two", {}}), packGesture({"three", {}})}, 3)
-          .has_value());
-  ASSERT_TRUE(store->releaseStaged(log).has_value());
-  EXPECT_EQ("one two three", titles(claim("a")));
+  LogHand one = hand();
+  one.stage("one"), one.stage("two"), one.stage("three");
+  StagedView view = one.view();
+  view.packed.erase(one.order().done[1]);
+  EXPECT_FALSE(store->mergeStaged(one.claimed.id, one.owner(), view).has_value());
+  EXPECT_EQ("", hand().done()) << "half of it was kept";
+  one.send();
+  EXPECT_EQ("one two three", hand().done());
 }
 
 // A page that is damaged is an error, and not the end of what is kept.
 TEST_F(StoreTest, ADamagedPageIsNoEndOfTheLog) {
-  const std::int64_t log = *store->newStaged("a", "");
-  for (std::size_t i = 0; i < 40; ++i) append(log, i, std::string(3000, 'g'));
+  handWith(std::vector<std::string>(40, std::string(3000, 'g'))).release();
   store.reset();
   {
     auto handle = SqliteHandle::open(folder.file("store.sqlite"), SQLITE_OPEN_READWRITE);
@@ -184,62 +266,79 @@ TEST_F(StoreTest, ReceiptsArePendingUntilConfirmed) {
 }
 
 // A receipt says which gestures it is about for as long as they are the first of the log.
-TEST_F(StoreTest, AReceiptKnowsWhatOfTheLogItIsAbout) {
-  const std::string owner = newLogOwner();
-  const std::int64_t log = store->claimStaged("a", owner)->id;
-  for (const char* title : {"0", "1", "2"}) append(log, title[0] - '0', title);
-  Receipt receipt;
-  receipt.database = "a";
-  receipt.title = "two of three";
-  const auto keep = [&](std::size_t gestures, bool part) {
-    StagedForReceipt about{log, gestures, {}};
+class LinkedReceiptTest : public StoreTest {
+ protected:
+  std::int64_t keep(const LogHand& hand, std::size_t gestures, bool part = false) {
+    Receipt receipt;
+    receipt.database = "a";
+    receipt.title = "receipt";
+    StagedForReceipt about{hand.claimed.id, gestures, {}};
     if (part) about.partAndRest.emplace(Gesture{"part", {}}, Gesture{"rest", {}});
     return *store->keepReceipt(receipt, &about);
-  };
-  const auto written = [&] {
+  }
+  std::string written(const LogHand& hand) {
     std::string out;
-    const auto all = store->writtenOf(log);
+    const auto all = store->writtenOf(hand.claimed.id);
     for (const WrittenStaged& one : *all) {
-      out += std::to_string(one.staged.gestures) + one.receipt.title;
-      if (one.staged.partAndRest) out += one.staged.partAndRest->first.title + one.staged.partAndRest->second.title;
+      out += std::to_string(one.staged.gestures) + " " + one.receipt.title;
+      if (one.staged.partAndRest)
+        out += " " + one.staged.partAndRest->first.title + " " + one.staged.partAndRest->second.title;
     }
     return out;
-  };
-  const std::int64_t first = keep(2, false);
-  EXPECT_EQ("", written());
-  // While its window runs the window itself will hear of it.
-  EXPECT_TRUE(store->undecidedReceipts("a")->empty());
+  }
+  std::size_t undecided() { return store->undecidedReceipts("a")->size(); }
+};
+
+TEST_F(LinkedReceiptTest, AReceiptKnowsWhatOfTheLogItIsAbout) {
+  LogHand log = handWith({"0", "1", "2"});
+  ASSERT_TRUE(log.hold().has_value());
+  const std::int64_t first = keep(log, 2);
+  EXPECT_EQ("", written(log));
+  EXPECT_EQ(0U, undecided()) << "the window that applies it will hear of it";
+  EXPECT_TRUE(hand().claimed.written.empty());
   ASSERT_TRUE(store->confirmReceipt(first).has_value());
-  EXPECT_EQ("2two of three", written());
-  append(log, 3, "3");
-  ASSERT_TRUE(store->setPosition(log, 2).has_value());
-  EXPECT_EQ("2two of three", written());
-  ASSERT_TRUE(store->setPosition(log, 1).has_value());
-  EXPECT_EQ("", written());
+  EXPECT_EQ("2 receipt", written(log));
+  EXPECT_TRUE(hand().claimed.written.empty()) << "nor is it told of what another window is about to take out";
+  ASSERT_TRUE(log.letGo().has_value());
+  EXPECT_EQ(1U, hand().claimed.written.size());
+  log.stage("3");
+  log.undo(), log.undo();
+  log.send();
+  EXPECT_EQ("2 receipt", written(log));
+  log.undo();
+  log.send();
+  EXPECT_EQ("", written(log));
+}
 
-  append(log, 1, "1");
-  const std::int64_t second = keep(2, true);
-  ASSERT_TRUE(store->confirmReceipt(second).has_value());
-  EXPECT_EQ("2two of threepartrest", written());
-  ASSERT_TRUE(store->releaseStaged(log).has_value());
-  EXPECT_EQ(1U, store->claimStaged("a", owner)->written.size());
-  ASSERT_TRUE(store->replaceStaged(log, {}, 0).has_value());
-  EXPECT_EQ("", written());
+TEST_F(LinkedReceiptTest, WhatWasTakenOutForItIsItsNoMore) {
+  LogHand log = handWith({"0", "1"});
+  ASSERT_TRUE(store->confirmReceipt(keep(log, 2, true)).has_value());
+  EXPECT_EQ("2 receipt part rest", written(log));
+  const std::vector<GestureId> before = log.order().done;
+  log.replace({"rest"});
+  ASSERT_TRUE(log.sendReplaced(before));
+  EXPECT_EQ("", written(log));
+}
 
-  append(log, 0, "0");
-  const std::int64_t third = keep(1, false);
-  ASSERT_TRUE(store->releaseStaged(log).has_value());
-  EXPECT_EQ(std::vector<std::int64_t>{third}, *store->undecidedReceipts("a"));
-  EXPECT_EQ(std::vector<std::int64_t>{third}, *store->undecidedOf(log));
+TEST_F(LinkedReceiptTest, NobodyKnowsWhatAWindowThatDiedHadWritten) {
+  LogHand log = handWith({"0"});
+  ASSERT_TRUE(log.hold().has_value());
+  const std::int64_t id = keep(log, 1);
+  EXPECT_EQ(0U, undecided());
+  ASSERT_TRUE(run("UPDATE staging SET holder = 'gone 1 1 1'").has_value());
+  EXPECT_EQ(std::vector<std::int64_t>{id}, *store->undecidedReceipts("a"));
+  EXPECT_EQ(std::vector<std::int64_t>{id}, *store->undecidedOf(log.claimed.id));
   EXPECT_TRUE(store->undecidedReceipts("b")->empty());
-  ASSERT_TRUE(store->dropReceipt(third).has_value());
-  EXPECT_TRUE(store->undecidedReceipts("a")->empty());
+  ASSERT_TRUE(store->dropReceipt(id).has_value());
+  EXPECT_EQ(0U, undecided());
 }
 
 TEST_F(StoreTest, RecentDatabasesKnowOfStagedWork) {
   ASSERT_TRUE(store->rememberDatabase("sqlite:/a", "a").has_value());
   ASSERT_TRUE(store->rememberDatabase("sqlite:/b", "b").has_value());
-  append(claim("sqlite:/a").id, 0, "x");
+  LogHand log = hand("sqlite:/a");
+  log.stage("x");
+  log.send();
   const auto recent = store->recentDatabases();
   ASSERT_EQ(2U, recent->size());
   EXPECT_EQ(
@@ -280,9 +379,9 @@ TEST_F(StoreTest, AStoreOfTheVersionBeforeKeepsWhatIsInIt) {
   }
   store = std::move(*Store::open(folder.file("store.sqlite")));
   EXPECT_EQ("live", store->mark("sqlite:/a")->name);
-  const StagedLog log = claim("sqlite:/a");
-  EXPECT_EQ("kept kept", titles(log));
-  EXPECT_EQ(1U, log.position);
+  const LogHand log = hand("sqlite:/a");
+  EXPECT_EQ("kept", log.done());
+  EXPECT_EQ("kept", log.undone());
   EXPECT_TRUE(store->scopes("sqlite:/a")->empty());
   EXPECT_TRUE(store->saveScope("sqlite:/a", {"x", {"tree", {}, {}, {}}}).has_value());
 }

@@ -19,12 +19,13 @@ class WaysOutTest : public EngineTest {
     if (!review) return review.error().text();
     std::string out;
     static const std::map<WayOut, std::string> kNames{
-        {WayOut::KeepMine, "mine"},      {WayOut::TakeTheirs, "theirs"},
-        {WayOut::Correct, "correct"},    {WayOut::NoValue, "none"},
-        {WayOut::AddParent, "add"},      {WayOut::ShowHolder, "holder"},
-        {WayOut::ShowReferring, "show"}, {WayOut::LetGo, "let-go"},
-        {WayOut::Repoint, "repoint"},    {WayOut::RemoveReferring, "remove-too"},
-        {WayOut::PutBack, "back"}};
+        {WayOut::KeepMine, "mine"},        {WayOut::TakeTheirs, "theirs"},
+        {WayOut::Correct, "correct"},      {WayOut::NoValue, "none"},
+        {WayOut::AddParent, "add"},        {WayOut::ShowHolder, "holder"},
+        {WayOut::ShowReferring, "show"},   {WayOut::LetGo, "let-go"},
+        {WayOut::Repoint, "repoint"},      {WayOut::RemoveReferring, "remove-too"},
+        {WayOut::PutBack, "back"},         {WayOut::AddAgain, "add-again"},
+        {WayOut::MergeWithHolder, "merge"}};
     const auto changes = list.inOrder();
     for (const Finding& f : review->findings) {
       if (!f.blocks) continue;
@@ -43,12 +44,16 @@ TEST_P(WaysOutTest, EachFindingHasWhatHelps) {
   EXPECT_EQ("cell-changed: mine theirs correct back", ways(db, "edit tree tree_id=7 condition:2->3"));
   EXPECT_EQ("parent-missing: correct add back", ways(db, "edit tree tree_id=7 species_id:1->99")) << "it must point";
   EXPECT_EQ("parent-missing: correct none add back", ways(db, "edit photo photo_id=1 tree_id:7->99"));
-  EXPECT_EQ("duplicate: correct holder back", ways(db, "edit tree tree_id=7 tag:\"T7\"->\"T8\""));
+  EXPECT_EQ("duplicate: correct holder merge back", ways(db, "edit tree tree_id=7 tag:\"T7\"->\"T8\""));
+  EXPECT_EQ("duplicate: correct holder back", ways(db, "edit tree tree_id=7 tag:\"T7\"->\"T8\" condition:4->1"))
+      << "there is more to it";
+  EXPECT_EQ("duplicate: correct holder back", ways(db, "add tree tag=\"T8\" species_id=1"));
   EXPECT_EQ("value-refused: correct back", ways(db, "edit tree tree_id=8 condition:2->9"));
   EXPECT_EQ("still-referenced: show repoint remove-too back", ways(db, "remove species species_id=2 name:\"oak\""));
   db.run("UPDATE photo SET caption = 'crown and root' WHERE photo_id = 1");
   EXPECT_EQ("cell-changed: mine back", ways(db, "remove photo photo_id=1 caption:\"crown\""));
-  EXPECT_EQ("record-gone: back", ways(db, "edit tree tree_id=70 condition:2->3"));
+  EXPECT_EQ("record-gone: add-again back", ways(db, "edit tree tree_id=70 condition:2->3"));
+  EXPECT_EQ("record-gone: back", ways(db, "remove tree tree_id=70 tag:\"T70\"")) << "it is as it was to be";
   EXPECT_EQ("value-refused: correct back", ways(db, "add tree tag=\"T99\" species_id=1 condition=9"));
 }
 

@@ -166,6 +166,11 @@ void ReviewPage::addAllOf(const ChangeGroup& group, FindingKind kind, const Shar
         if (still()) keepMine(*those);
       });
     }
+    if (common.contains(WayOut::AddAgain)) {
+      button("addAllAgain", tr("Add all of them again"), [this, those, still] {
+        if (still()) addAgain(*those);
+      });
+    }
     if (common.contains(WayOut::NoValue)) {
       button("noValueInAll", tr("No value in all"), [this, those, still] {
         if (still()) clearAll(*those);

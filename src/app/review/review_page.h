@@ -71,6 +71,8 @@ class ReviewPage : public QWidget {
   void findingsAsked(const TableName& table);
   // Records of a table with these values are to be shown in a sheet.
   void recordsAsked(const TableName& table, const NamedValues& values);
+  // These records of one table are the same thing; the first is to stay.
+  void mergeAsked(const TableName& table, const std::vector<ValueTuple>& keys);
   void menuAsked(const QPoint& where);
   void told(const QString& message);  // what is to be known, where nothing is amiss
 
@@ -132,6 +134,8 @@ class ReviewPage : public QWidget {
   void correctHere(const Finding& finding, QFrame* box);
   // Null: one is open there already.
   FindingEditor* openEditor(const Table& table, const RecordRef& record, int column, QFrame* box);
+  void addAgain(const std::vector<Finding>& findings);
+  void mergeWithHolder(const Finding& f);
   void addParent(const Finding& finding);
   void clearAll(const std::vector<Finding>& findings);
   // Mine, in all of these cells; of removals the records go all the same.

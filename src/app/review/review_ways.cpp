@@ -102,10 +102,14 @@ QString ReviewPage::wayInWords(WayOut way, const Finding& f) {
       return f.kind == FindingKind::CellChanged ? tr("Something else…") : tr("Correct it here…");
     case WayOut::NoValue:
       return tr("No value");
+    case WayOut::AddAgain:
+      return tr("Add it again");
     case WayOut::AddParent:
       return tr("Add it");
     case WayOut::ShowHolder:
       return tr("Show who has it");
+    case WayOut::MergeWithHolder:
+      return tr("Merge the two…");
     case WayOut::ShowReferring:
       return tr("Show them");
     case WayOut::Repoint:
@@ -133,10 +137,14 @@ void ReviewPage::takeWay(WayOut way, const Finding& f, QFrame* box) {
       return correctHere(f, box);
     case WayOut::NoValue:
       return desk_.staged().stageEdits(tr("%1 to no value in %2").arg(toQ(f.column), name), {wantedCell(f, Value())});
+    case WayOut::AddAgain:
+      return addAgain({f});
     case WayOut::AddParent:
       return addParent(f);
     case WayOut::ShowHolder:
       return emit recordsAsked(f.table, holderOf(f, change, desk_.catalogue()));
+    case WayOut::MergeWithHolder:
+      return mergeWithHolder(f);
     case WayOut::ShowReferring:
       if (const auto all = referringRecords(f, change, desk_.catalogue()); !all.empty()) {
         emit recordsAsked(all.front().table->name, all.front().values);
@@ -248,6 +256,44 @@ FindingEditor* ReviewPage::openEditor(const Table& table, const RecordRef& recor
   return editor;
 }
 
+// The correction would have made them alike: it is put back, and the two are put side by side.
+void ReviewPage::mergeWithHolder(const Finding& f) {
+  const Table* table = desk_.catalogue().find(f.table);
+  if (table == nullptr) return;
+  const auto generation = generation_;
+  const auto catalogue = desk_.sharedCatalogue();
+  desk_.front().post(
+      this,
+      [table, holder = holderOf(f, changes_[f.change], *catalogue), catalogue](
+          Session& session, Progress& progress) -> Result<std::vector<ValueTuple>> {
+        std::vector<ValueTuple> out;
+        Query query;
+        query.table = table;
+        query.columns = table->writeKeyColumns();
+        query.where = holding(holder);
+        query.limit = 2;
+        ITERANDUM_TRY(session.select(
+            query,
+            [&](ValueTuple&& key) {
+              out.push_back(std::move(key));
+              return true;
+            },
+            progress));
+        return out;
+      },
+      [this, generation, name = f.table, own = refs_[f.change], cell = wantedCell(f, Value()),
+       words = recordName(f.change)](Result<std::vector<ValueTuple>>&& found) {
+        if (generation != generation_) return;
+        if (!found) return emit said(tr("It could not be read who has it: %1").arg(toQ(found.error().text())));
+        std::erase(*found, own.key);
+        if (found->size() != 1) {
+          return emit said(tr("No other record of the database has it: what has it is staged, or gone by now."));
+        }
+        desk_.staged().putBackCells(tr("Put back %1 in %2, to be merged").arg(toQ(cell.column), words), {cell});
+        emit mergeAsked(name, {found->front(), own.key});
+      });
+}
+
 // What is known of it is its key; what else it has to hold the next rehearsal says.
 void ReviewPage::addParent(const Finding& f) {
   const MissingParent parent = missingParent(f, changes_[f.change], desk_.catalogue());
@@ -255,6 +301,27 @@ void ReviewPage::addParent(const Finding& f) {
   desk_.staged().stageAddition(*parent.table, parent.values);
   emit told(tr("A new record of %1 is staged with this key. What else it holds is filled in from its own group here.")
                 .arg(toQ(displayName(parent.table->name))));
+}
+
+// What is known of them is their keys and what was staged; what else they have to hold the next rehearsal says.
+void ReviewPage::addAgain(const std::vector<Finding>& findings) {
+  const Table* table = desk_.catalogue().find(findings.front().table);
+  std::vector<RecordRef> refs;
+  std::vector<NamedValues> records;
+  std::set<std::uint32_t> seen;
+  for (const Finding& f : findings) {
+    if (!seen.insert(f.change).second) continue;
+    records.push_back(goneRecord(f, changes_[f.change], desk_.catalogue()));
+    refs.push_back(refs_[f.change]);
+  }
+  if (table == nullptr) return;
+  const auto count = static_cast<int>(refs.size());
+  desk_.staged().addAgain(tr("Add %n record(s) of %1 again", "", count).arg(toQ(table->name.name)), *table, refs,
+                          records);
+  emit told(tr("%n new record(s) of %1 are staged with the keys of those that are gone and with what you changed. What "
+               "else they hold is filled in from their own group here.",
+               "", count)
+                .arg(toQ(displayName(table->name))));
 }
 
 void ReviewPage::clearAll(const std::vector<Finding>& findings) {

@@ -27,11 +27,11 @@ Result<std::string> newCopy(const std::string& storePath, const std::string& tit
 }
 
 // What the receipt is to be about; nothing where no log has it.
-std::optional<StagedForReceipt> stagedFor(const std::shared_future<std::int64_t>& log, std::size_t gestures,
-                                          const std::optional<SplitChanges>& part) {
+Result<std::optional<StagedForReceipt>> stagedFor(const std::shared_future<Result<std::int64_t>>& held,
+                                                  std::size_t gestures, const std::optional<SplitChanges>& part) {
   StagedForReceipt out;
   try {
-    out.log = log.get();
+    ITERANDUM_ASSIGN(out.log, held.get());
   } catch (const std::future_error&) {
     return std::nullopt;  // the store could not be opened by whoever keeps the log
   }
@@ -67,7 +67,7 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
   const std::size_t gestures = desk_.changes().position();
   desk_.behind().cancelAll();
   // Both tasks need the part; which of them takes it first is nobody's to say.
-  auto staged = [log = desk_.staged().whenKept(), gestures, part] { return stagedFor(log, gestures, part); };
+  auto staged = [held = desk_.staged().hold(), gestures, part] { return stagedFor(held, gestures, part); };
   progress_ = desk_.front().post(
       this,
       [list, kept = desk_.kept().houseRules(), byChange = additionsByChange(changes, list),
@@ -79,7 +79,7 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
         }
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
-        std::optional<StagedForReceipt> about = staged();
+        ITERANDUM_ASSIGN(std::optional<StagedForReceipt> about, staged());
         if (about) {
           ITERANDUM_ASSIGN(outcome.writtenBefore, wasWritten(session, now, *store, about->log, progress));
         }
@@ -109,7 +109,9 @@ void Applying::stop() {
 
 void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::optional<SplitChanges>& part) {
   progress_.reset();
+  if (!outcome || !outcome->result.receipt) desk_.staged().letGo();
   if (!outcome) {
+    desk_.staged().lookForWritten();  // and for what other windows did, if that is what stood in the way
     const ErrorKind kind = outcome.error().kind;
     const bool nothing = kind != ErrorKind::OutcomeUnknown && kind != ErrorKind::PartlyWritten;
     const QString words = toQ(outcome.error().text());

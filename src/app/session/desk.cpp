@@ -16,12 +16,19 @@ Desk::Desk(std::shared_ptr<StoreThread> storeThread, QObject* parent)
 void Desk::connectParts() {
   connect(staged_.get(), &StagedWork::touched, this, [this](const Gesture& g) { marks_.forgetFindings(g); });
   connect(staged_.get(), &StagedWork::said, this, &Desk::said);
+  // A window that ended while it applied tells nobody.
+  connect(staged_.get(), &StagedWork::holderLeft, this,
+          [this] { findOutAboutWritten([this] { staged_->lookForWritten(); }); });
   connect(staged_.get(), &StagedWork::storeFailed, this, &Desk::storeFailed);
   connect(kept_.get(), &KeptSettings::storeFailed, this, &Desk::storeFailed);
   connect(kept_.get(), &KeptSettings::markChanged, this, &Desk::takeMark);
   connect(kept_.get(), &KeptSettings::readableChanged, this, [this] {
     names_->chooseReadable(kept_->readable());
     emit names_->named();
+  });
+  // What is masked now may have been a name, and the other way round.
+  connect(&kept_->lenses(), &Lenses::changed, this, [this] {
+    if (names_) names_->forget();
   });
   connect(kept_.get(), &KeptSettings::referencesChanged, this, [this] {
     const auto before = catalogue_;  // pages speak of its tables until they are made anew
@@ -54,12 +61,12 @@ void Desk::restore() {
       [this](Status&& status) {
         if (!status) emit storeFailed(tr("Iterandum's own file cannot be written: %1").arg(toQ(status.error().text())));
       });
-  findOutAboutWritten();
+  findOutAboutWritten([this] { claim(); });
 }
 
 // What was being applied when a window ended: whether it was written is for the database to say, before anybody takes
 // it up as staged.
-void Desk::findOutAboutWritten() {
+void Desk::findOutAboutWritten(const std::function<void()>& then) {
   struct Undecided {
     std::int64_t id = 0;
     Receipt receipt;
@@ -79,9 +86,9 @@ void Desk::findOutAboutWritten() {
         }
         return out;
       },
-      [this](Result<std::vector<Undecided>>&& undecided) {
+      [this, then](Result<std::vector<Undecided>>&& undecided) {
         // What cannot be read is told by whoever reads it next.
-        if (!undecided || undecided->empty()) return claim();
+        if (!undecided || undecided->empty()) return then();
         front_.post(
             this,
             [undecided = std::move(*undecided), catalogue = catalogue_](Session& session,
@@ -94,7 +101,7 @@ void Desk::findOutAboutWritten() {
               }
               return out;
             },
-            [this](Result<Answers>&& answers) {
+            [this, then](Result<Answers>&& answers) {
               if (!answers || answers->unknown) {
                 emit said(
                     tr("Whether what was being applied when the window ended was written cannot be told from the "
@@ -106,7 +113,7 @@ void Desk::findOutAboutWritten() {
                     for (const std::int64_t id : ids) ITERANDUM_TRY(store.confirmReceipt(id));
                     return {};
                   },
-                  [this](Status&&) { claim(); });
+                  [then](Status&&) { then(); });
             });
       });
 }
@@ -155,6 +162,9 @@ void Desk::useCatalogue() {
   for (DatabaseSession* session : {&front_, &behind_, &indexing_}) session->useCatalogue(catalogue_);
   staged_->useCatalogue(catalogue_);
   names_ = std::make_unique<ReferenceNames>(front_, catalogue_);
+  names_->hide([lenses = &kept_->lenses()](const TableName& table, const std::string& column) {
+    return lenses->hides(table, column);
+  });
   names_->chooseReadable(kept_->readable());
   lent_ = std::make_unique<LentRecords>(front_, catalogue_);
   kept_->useCatalogue(catalogue_);

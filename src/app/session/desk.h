@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QObject>
+#include <functional>
 #include <memory>
 #include <string>
 
@@ -64,7 +65,7 @@ class Desk : public QObject {
  private:
   void connectParts();
   void restore();
-  void findOutAboutWritten();
+  void findOutAboutWritten(const std::function<void()>& then);
   void claim();
   void takeMark();
   void useCatalogue();

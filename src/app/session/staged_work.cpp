@@ -6,59 +6,39 @@
 
 #include "app/values/shown_value.h"
 #include "core/changes/gesture_from_list.h"
-#include "core/store/log_owner.h"
 
 namespace iterandum {
 
 StagedWork::StagedWork(std::shared_ptr<StoreThread> storeThread, std::function<bool()> applying)
-    : storeThread_(std::move(storeThread)),
-      applying_(std::move(applying)),
-      log_(std::make_shared<std::int64_t>(0)),
-      logOwner_(newLogOwner()) {}
-
-StagedWork::~StagedWork() {
-  storeThread_->post(
-      nullptr, [log = log_](Store& store) { return *log == 0 ? Status() : store.releaseStaged(*log); },
-      [](Status&&) {});
+    : applying_(std::move(applying)), log_(std::move(storeThread), changes_) {
+  connectLog();
 }
 
-std::function<Result<StagedLog>(Store&)> StagedWork::claim() const {
-  return [log = log_, address = address_, owner = logOwner_](Store& store) {
-    Result<StagedLog> claimed = store.claimStaged(address, owner);
-    if (claimed) *log = claimed->id;
-    return claimed;
-  };
+void StagedWork::connectLog() {
+  connect(&log_, &SharedLog::touched, this, &StagedWork::touched);
+  connect(&log_, &SharedLog::changed, this, &StagedWork::changed);
+  connect(&log_, &SharedLog::notKept, this, [this](const QString& why) {
+    emit storeFailed(tr("What you staged is not on disk: %1. It is tried again with what you do next.").arg(why));
+  });
+  connect(&log_, &SharedLog::undoRefused, this, [this] {
+    emit said(
+        tr("Another window is applying what you undid just now, so it stays. Afterwards the history takes it "
+           "back."));
+  });
+  connect(&log_, &SharedLog::holderLeft, this, &StagedWork::holderLeft);
+  connect(&log_, &SharedLog::appliedElsewhere, this, &StagedWork::appliedElsewhere);
+  connect(&log_, &SharedLog::written, this, [this](const std::vector<WrittenStaged>& written) {
+    if (applying_()) return;
+    if (const QString words = forgetWritten(written); !words.isEmpty()) emit said(words);
+  });
 }
 
 QString StagedWork::take(StagedLog&& log) {
-  sayWhatWasLeft(log);
-  changes_.restore(std::move(log.gestures), log.position);
-  return forgetWritten(log.written);
-}
-
-std::shared_future<std::int64_t> StagedWork::whenKept() const {
-  const auto kept = std::make_shared<std::promise<std::int64_t>>();
-  storeThread_->post(
-      nullptr,
-      [log = log_, kept](Store&) -> Status {
-        kept->set_value(*log);
-        return {};
-      },
-      [](Status&&) {});
-  return kept->get_future().share();
-}
-
-void StagedWork::lookForWritten() {
-  storeThread_->post(
-      this,
-      [log = log_](Store& store) -> Result<std::vector<WrittenStaged>> {
-        if (*log == 0) return std::vector<WrittenStaged>();
-        return store.writtenOf(*log);
-      },
-      [this](Result<std::vector<WrittenStaged>>&& written) {
-        if (!written || applying_()) return;
-        if (const QString words = forgetWritten(*written); !words.isEmpty()) emit said(words);
-      });
+  QStringList words{whatWasLeft(log)};
+  log_.begin(log);
+  words << forgetWritten(log.written);
+  words.removeAll(QString());
+  return words.join(QLatin1Char('\n'));
 }
 
 // The receipt says what became of new records; which of them are meant is found as it was when they were applied.
@@ -76,51 +56,32 @@ QString StagedWork::forgetWritten(const std::vector<WrittenStaged>& written) {
       applied.restore({all.begin(), all.begin() + static_cast<std::ptrdiff_t>(gestures)}, gestures);
     }
     const auto byChange = additionsByChange(applied, applied.toChangeList(one.receipt.title));
-    forgetApplied(gestures, appliedAdditions(one.receipt, byChange), part);
+    log_.forgetApplied(gestures, appliedAdditions(one.receipt, byChange), part);
     titles << (one.receipt.title.empty() ? tr("(no title)") : toQ(one.receipt.title));
   }
   if (titles.isEmpty()) return {};
+  log_.sendForgotten();
+  emit changed();
   return tr("What was applied as “%1” had been written, though nobody was there to be told: it is in the history "
             "(Ctrl+H), "
             "and staged no more.")
       .arg(titles.join(tr("”, “")));
 }
 
-void StagedWork::keepStaged(std::function<Status(Store&, std::int64_t)> work) {
-  storeThread_->post(
-      this,
-      [log = log_, address = address_, owner = logOwner_, work = std::move(work)](Store& store) -> Status {
-        if (*log == 0) {
-          ITERANDUM_ASSIGN(*log, store.newStaged(address, owner));
-        }
-        return work(store, *log);
-      },
-      [this](Status&& status) {
-        if (status) return;
-        keepAllNext_ = true;
-        emit storeFailed(tr("What you staged is not on disk: %1. It is tried again with what you do next.")
-                             .arg(toQ(status.error().text())));
-      });
-}
-
-void StagedWork::keepAll() {
-  keepAllNext_ = false;
-  std::vector<std::string> packed;
-  for (const Gesture& gesture : changes_.gestures()) packed.push_back(packGesture(gesture));
-  keepStaged([packed = std::move(packed), position = changes_.position()](Store& s, std::int64_t log) {
-    return s.replaceStaged(log, packed, position);
-  });
-}
-
-void StagedWork::sayWhatWasLeft(const StagedLog& log) {
+QString StagedWork::whatWasLeft(const StagedLog& log) const {
   if (log.setAside > 0) {
-    emit storeFailed(tr("%n thing(s) that you staged before could not be read and were set aside; the rest is here.",
-                        "", static_cast<int>(log.setAside)));
-  } else if (log.left > 0) {
-    emit said(tr("Another window left staged work for this database; a further window will show it."));
-  } else if (log.openElsewhere > 0) {
-    emit said(tr("This database is open in another window too; each has its own staged work."));
+    return tr("%n thing(s) that you staged before could not be read and were set aside; the rest is here.", "",
+              static_cast<int>(log.setAside));
   }
+  if (log.left > 0) {
+    return tr(
+        "More was staged for this database in other windows before. It comes when what is staged here has been "
+        "applied or put back and the database is opened again.");
+  }
+  if (std::any_of(log.others.begin(), log.others.end(), [this](const auto& other) { return other != insteadOf_; })) {
+    return tr("This database is open in another window too. What is staged in one of them is staged in both.");
+  }
+  return {};
 }
 
 std::shared_ptr<const KeyList> StagedWork::stagedKeys(const Table& table, const std::string& column) const {
@@ -142,15 +103,9 @@ void StagedWork::stage(Gesture gesture) {
     emit said(tr("Nothing can be staged: %1.").arg(toQ(readOnly_)));
     return;
   }
-  const std::size_t position = changes_.position();
-  if (!keepAllNext_) {
-    keepStaged([position, packed = packGesture(gesture)](Store& s, std::int64_t log) {
-      return s.appendGesture(log, position, packed);
-    });
-  }
   emit touched(gesture);
   changes_.apply(std::move(gesture));
-  if (keepAllNext_) keepAll();
+  log_.appended();
   emit changed();
 }
 
@@ -234,15 +189,9 @@ std::uint64_t StagedWork::stageAddition(const Table& table, const std::vector<st
   return id;
 }
 
-void StagedWork::stageAdditions(const Table& table,
-                                const std::vector<std::vector<std::pair<std::string, Value>>>& records) {
-  if (records.empty()) return;
+std::vector<GesturePart> StagedWork::additionParts(
+    const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records) const {
   std::uint64_t id = changes_.nextAddedId();
-  Gesture gesture;
-  gesture.title =
-      records.size() == 1
-          ? tr("New record in %1").arg(toQ(table.name.name)).toStdString()
-          : tr("%n new record(s) in %1", "", static_cast<int>(records.size())).arg(toQ(table.name.name)).toStdString();
   GesturePart add = partFor(GesturePart::Kind::Add, table);
   std::map<std::string, GesturePart> edits;
   for (const auto& cells : records) {
@@ -255,8 +204,29 @@ void StagedWork::stageAdditions(const Table& table,
     }
     ++id;
   }
-  gesture.parts.push_back(std::move(add));
-  for (auto& [column, edit] : edits) gesture.parts.push_back(std::move(edit));
+  std::vector<GesturePart> out{std::move(add)};
+  for (auto& [column, edit] : edits) out.push_back(std::move(edit));
+  return out;
+}
+
+void StagedWork::stageAdditions(const Table& table,
+                                const std::vector<std::vector<std::pair<std::string, Value>>>& records) {
+  if (records.empty()) return;
+  const QString title =
+      records.size() == 1
+          ? tr("New record in %1").arg(toQ(table.name.name))
+          : tr("%n new record(s) in %1", "", static_cast<int>(records.size())).arg(toQ(table.name.name));
+  stage({title.toStdString(), additionParts(table, records)});
+}
+
+void StagedWork::addAgain(const QString& title, const Table& table, const std::vector<RecordRef>& gone,
+                          const std::vector<std::vector<std::pair<std::string, Value>>>& records) {
+  GesturePart back = partFor(GesturePart::Kind::PutBack, table);
+  for (const RecordRef& ref : gone) {
+    for (std::size_t k = 0; k < back.keys.size(); ++k) back.keys[k].push(ref.key[k]);
+  }
+  Gesture gesture{title.toStdString(), {std::move(back)}};
+  for (GesturePart& part : additionParts(table, records)) gesture.parts.push_back(std::move(part));
   stage(std::move(gesture));
 }
 
@@ -369,21 +339,22 @@ void StagedWork::stageGesture(const QString& title, Gesture gesture) {
 
 // What is being applied cannot be undone by Undo: by its receipt it can, when it is there.
 bool StagedWork::heldByApplying() {
-  if (!applying_()) return false;
-  emit said(tr("What is staged is being applied; wait a moment. Afterwards the history takes it back."));
+  if (applying_()) {
+    emit said(tr("What is staged is being applied; wait a moment. Afterwards the history takes it back."));
+    return true;
+  }
+  if (!log_.heldElsewhere()) return false;
+  emit said(
+      tr("What is staged is being applied in another window; wait a moment. Afterwards the history takes it "
+         "back."));
   return true;
-}
-
-void StagedWork::keepPosition() {
-  if (keepAllNext_) return keepAll();
-  keepStaged([position = changes_.position()](Store& s, std::int64_t log) { return s.setPosition(log, position); });
 }
 
 void StagedWork::undo() {
   if (heldByApplying() || !changes_.canUndo()) return;
   emit touched(changes_.lastGesture());
   changes_.undo();
-  keepPosition();
+  log_.moved();
   emit changed();
 }
 
@@ -391,24 +362,14 @@ void StagedWork::redo() {
   if (heldByApplying() || !changes_.canRedo()) return;
   emit touched(changes_.nextGesture());
   changes_.redo();
-  keepPosition();
+  log_.moved();
   emit changed();
 }
 
 void StagedWork::forgetApplied(std::size_t gestures, const AppliedAdditions& added,
                                const std::optional<SplitChanges>& part) {
-  if (part) {
-    // As if it had been staged so: the part, the rest, and what came since.
-    std::vector<Gesture> all{part->part, part->rest};
-    const std::vector<Gesture>& now = changes_.gestures();
-    const std::size_t later = changes_.position() - std::min(gestures, changes_.position());
-    all.insert(all.end(), now.begin() + static_cast<std::ptrdiff_t>(changes_.position() - later),
-               now.begin() + static_cast<std::ptrdiff_t>(changes_.position()));
-    changes_.replaceAll(std::move(all));
-    gestures = 1;
-  }
-  changes_.forgetApplied(gestures, added);
-  keepAll();
+  log_.forgetApplied(gestures, added, part);
+  log_.sendForgotten();
   emit changed();
 }
 

@@ -1,4 +1,4 @@
-// StagedWork: what is staged for one database, and the log that keeps it.
+// StagedWork: what is staged for one database, by this window and by others that have it open (shared_log.h).
 //
 // All staging goes through here; each gesture is put on disk by the store's own thread in the order it was made.
 // Lives on the interface thread.
@@ -6,14 +6,13 @@
 
 #include <QObject>
 #include <functional>
-#include <future>
 #include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "app/session/record_ref.h"
-#include "app/session/store_thread.h"
+#include "app/session/shared_log.h"
 #include "core/apply/applied_additions.h"
 #include "core/changes/change_set.h"
 #include "core/changes/part_of_changes.h"
@@ -28,21 +27,26 @@ class StagedWork : public QObject {
   StagedWork(std::shared_ptr<StoreThread> storeThread, std::function<bool()> applying);
   StagedWork(const StagedWork&) = delete;
   StagedWork& operator=(const StagedWork&) = delete;
-  ~StagedWork() override;  // the log of what is staged is left to the next window
 
   // For which database; nothing is staged before.
-  void setAddress(const std::string& address) { address_ = address; }
+  void setAddress(const std::string& address) { log_.setAddress(address); }
   void useCatalogue(std::shared_ptr<const Catalogue> catalogue) { catalogue_ = std::move(catalogue); }
   // Why nothing can be staged; empty: it can.
   void setReadOnly(const std::string& why) { readOnly_ = why; }
-  // Claims the log that was left for the database, or a new one: a task for the store's thread.
-  [[nodiscard]] std::function<Result<StagedLog>(Store&)> claim() const;
-  // Gives back what of it turned out to have been written, in words; empty: nothing.
+  // Who has the log, and whose place this takes when it joins it: the window's own, which is about to go.
+  [[nodiscard]] const std::string& owner() const { return log_.owner(); }
+  void takePlaceOf(const std::string& owner) { insteadOf_ = owner; }
+  // Joins the log that is there for the database, or a new one: a task for the store's thread.
+  [[nodiscard]] std::function<Result<StagedLog>(Store&)> claim() const { return log_.claim(); }
+  // Gives back what is to be known about it, in words: that some of it turned out to have been written, that other
+  // windows have it too; empty: nothing.
   [[nodiscard]] QString take(StagedLog&& log);
-  // The log, once everything that was staged so far lies in it; broken where the store cannot be opened.
-  [[nodiscard]] std::shared_future<std::int64_t> whenKept() const;
-  // Looks for gestures here of which it is known by now that they were written: they are staged no more.
-  void lookForWritten();
+  // So that it can be applied, by this window alone: see SharedLog. Until letGo() or forgetApplied().
+  [[nodiscard]] std::shared_future<Result<std::int64_t>> hold() { return log_.hold(); }
+  void letGo() { log_.letGo(); }
+  // Looks for gestures here of which it is known by now that they were written: they are staged no more; and for what
+  // other windows did.
+  void lookForWritten() { log_.read(); }
 
   [[nodiscard]] const ChangeSet& changes() const { return changes_; }
   [[nodiscard]] std::shared_ptr<const KeyList> stagedKeys(const Table& table, const std::string& column) const;
@@ -65,6 +69,9 @@ class StagedWork : public QObject {
   std::uint64_t stageAddition(const Table& table, const std::vector<std::pair<std::string, Value>>& cells);
   // Several new records as one gesture; the cells of each by column.
   void stageAdditions(const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records);
+  // Records that are gone from the database, whose corrections become new records with these cells.
+  void addAgain(const QString& title, const Table& table, const std::vector<RecordRef>& gone,
+                const std::vector<std::vector<std::pair<std::string, Value>>>& records);
   // `records` holds, for each existing record, all of table.recordColumns().
   void stageRemovals(const Table& table, const std::vector<RecordRef>& refs, const std::vector<ValueTuple>& records);
   struct Removal {
@@ -96,6 +103,10 @@ class StagedWork : public QObject {
   // This gesture was staged, undone or done again.
   void touched(const iterandum::Gesture& gesture);
   void storeFailed(const QString& message);
+  // Another window was applying, and is gone or let go.
+  void holderLeft();
+  // Another window applied some of what was staged: what was read before is not so any more.
+  void appliedElsewhere();
   void said(const QString& message);
 
  private:
@@ -104,26 +115,22 @@ class StagedWork : public QObject {
   void stageDecided(GesturePart::Kind kind, const QString& title, const std::vector<CellEdit>& cells);
   [[nodiscard]] std::vector<GesturePart> decidedParts(GesturePart::Kind kind, const std::vector<CellEdit>& cells) const;
   [[nodiscard]] std::vector<GesturePart> editParts(const std::vector<CellEdit>& edits) const;
+  // New records of one table.
+  [[nodiscard]] std::vector<GesturePart> additionParts(
+      const Table& table, const std::vector<std::vector<std::pair<std::string, Value>>>& records) const;
   [[nodiscard]] bool isSoAlready(const CellEdit& edit) const;
-  // All gestures in place of what is kept: after an apply, and after one could not be kept.
-  void keepAll();
-  void sayWhatWasLeft(const StagedLog& log);
+  void connectLog();
+  [[nodiscard]] QString whatWasLeft(const StagedLog& log) const;
   [[nodiscard]] QString forgetWritten(const std::vector<WrittenStaged>& written);
-  void keepPosition();
   [[nodiscard]] bool heldByApplying();
-  // In this window's log. When it fails all gestures are kept with the next one.
-  void keepStaged(std::function<Status(Store&, std::int64_t log)> work);
   [[nodiscard]] static GesturePart partFor(GesturePart::Kind kind, const Table& table);
 
-  std::shared_ptr<StoreThread> storeThread_;
   std::function<bool()> applying_;
-  std::shared_ptr<std::int64_t> log_;  // touched by the store thread only; 0: none yet
-  std::string logOwner_;
-  bool keepAllNext_ = false;
-  std::string address_;
   std::string readOnly_;
+  std::string insteadOf_;
   std::shared_ptr<const Catalogue> catalogue_;
   ChangeSet changes_;
+  SharedLog log_;
 };
 
 }  // namespace iterandum

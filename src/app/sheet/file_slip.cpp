@@ -177,7 +177,7 @@ void FileSlip::showHeadings(const FileHeader& header) {
       columns << toQ(column);
       choices << words;
     };
-    if (near != header.near.end()) add(near->second, tr("is %1, nearly so called").arg(toQ(near->second)));
+    if (near != header.near.end()) add(near->second, tr("is %1, which fits").arg(toQ(near->second)));
     for (const Column& column : model_.table().columns) {
       const bool isNear = near != header.near.end() && near->second == column.name;
       if (!isNear) add(column.name, tr("is %1").arg(toQ(column.name)));

@@ -18,6 +18,7 @@
 #include "app/style/side_frame.h"
 #include "app/style/usual_keys.h"
 #include "app/values/shown_value.h"
+#include "core/catalogue/record_words.h"
 
 namespace iterandum {
 
@@ -91,21 +92,27 @@ void MergeSlip::build() {
 }
 
 QString MergeSlip::open() {
-  const Table& table = model_.table();
-  const std::string& why = !table.notEditable.empty() ? table.notEditable : table.cannotRemove;
-  if (!why.empty()) return toQ(why);
   std::vector<ValueTuple> keys;
   for (const RowRange& range : view_.selectedRows()) {
     if (range.size() > kMost) return tr("at most %1 records can stand side by side; select fewer").arg(kMost);
     for (int row = range.first; row <= range.last; ++row) {
       const RecordRef ref = model_.ref(row);
       if (ref.isAdded()) return tr("a new record is not in the database yet; apply it first");
-      const TableChanges* changes = model_.desk().changes().table(table.name);
-      const auto number = changes == nullptr ? std::nullopt : changes->find(ref.key);
-      if (number && (changes->isEdited(*number) || changes->isRemoved(*number))) {
-        return tr("%1 has something staged; apply it or put it back first").arg(model_.recordTitle(row));
-      }
       keys.push_back(ref.key);
+    }
+  }
+  return openFor(std::move(keys));
+}
+
+QString MergeSlip::openFor(std::vector<ValueTuple> keys) {
+  const Table& table = model_.table();
+  const std::string& why = !table.notEditable.empty() ? table.notEditable : table.cannotRemove;
+  if (!why.empty()) return toQ(why);
+  const TableChanges* changes = model_.desk().changes().table(table.name);
+  for (const ValueTuple& key : keys) {
+    const auto number = changes == nullptr ? std::nullopt : changes->find(key);
+    if (number && (changes->isEdited(*number) || changes->isRemoved(*number))) {
+      return tr("%1 has something staged; apply it or put it back first").arg(toQ(recordInWords(table.name, key)));
     }
   }
   if (keys.size() < 2) return tr("select the records that are the same thing, two or more (Ctrl+click in the margin)");

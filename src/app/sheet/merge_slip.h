@@ -27,6 +27,8 @@ class MergeSlip : public QWidget {
   MergeSlip(SheetView& view, SheetModel& model, QWidget* parent = nullptr);
   // For the records that are selected. Empty: it is open; else why they cannot be merged.
   [[nodiscard]] QString open();
+  // For these, the first of which stays if nothing else is said.
+  [[nodiscard]] QString openFor(std::vector<ValueTuple> keys);
   void focusValues();
 
  signals:

@@ -93,6 +93,8 @@ class SheetPage : public QWidget {
   void useRecipe(const QString& name);
   // The selected records side by side, to be made one; again: the card.
   void mergeRecords();
+  // The same for records that are named, wherever they are.
+  void mergeThese(std::vector<ValueTuple> keys);
   // Records that are alike, in place of the card; again: the card.
   void findDoubles();
   // How the current column is shown and typed, in place of the card; again: the card.
@@ -166,6 +168,8 @@ class SheetPage : public QWidget {
   [[nodiscard]] int leadingKeyColumns() const;
   void fitColumns();
   void readSoon();
+  // `why`: it cannot be.
+  void showMerging(const QString& why);
   // One of the panels beside the sheet; the others give way.
   void showBeside(QWidget* panel);
   void leavePanel();

@@ -148,7 +148,13 @@ void SheetPage::replaceInMany() {
 
 void SheetPage::mergeRecords() {
   if (merging_->isVisible()) return leavePanel();
-  if (const QString why = merging_->open(); !why.isEmpty()) return emit said(tr("Nothing is merged: %1.").arg(why));
+  showMerging(merging_->open());
+}
+
+void SheetPage::mergeThese(std::vector<ValueTuple> keys) { showMerging(merging_->openFor(std::move(keys))); }
+
+void SheetPage::showMerging(const QString& why) {
+  if (!why.isEmpty()) return emit said(tr("Nothing is merged: %1.").arg(why));
   showBeside(merging_);
   makeRoom();
   merging_->focusValues();

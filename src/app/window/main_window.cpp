@@ -152,6 +152,7 @@ void MainWindow::buildPages() {
     say(tr("F8 goes from one to the next; Ctrl+R leads back to the review."), true);
   });
   connect(review_, &ReviewPage::recordsAsked, this, &MainWindow::showRecordsOf);
+  connect(review_, &ReviewPage::mergeAsked, this, &MainWindow::mergeReviewed);
   connect(review_, &ReviewPage::menuAsked, this, &MainWindow::openReviewMenu);
   connect(history_, &HistoryPage::menuAsked, this, &MainWindow::openReceiptMenu);
   connect(review_, &ReviewPage::said, this, [this](const QString& m) { say(m); });

@@ -99,6 +99,8 @@ class MainWindow : public QMainWindow {
   // From the review to a record in its sheet, with the cell marked; coming back leads to the review again.
   // Records that the review speaks of, in a sheet of their own.
   void showRecordsOf(const TableName& table, const NamedValues& values);
+  void mergeReviewed(const TableName& table, const std::vector<ValueTuple>& keys);
+  [[nodiscard]] SheetPage* sheetForReviewed(const TableName& table);
   void goToReviewed(const RecordRef& record, const std::string& column);
   // What is being typed is taken first; false, and said, when it does not fit.
   [[nodiscard]] bool typingTaken(const QString& before);

@@ -49,6 +49,7 @@ void MainWindow::openNow(const OpenWish& wish) {
   wish_ = wish;
   abandonOpening();
   opening_ = std::make_unique<Desk>(storeThread_);
+  if (desk_) opening_->staged().takePlaceOf(desk_->staged().owner());
   connect(opening_.get(), &Desk::opened, this, &MainWindow::databaseOpened);
   connect(opening_.get(), &Desk::openFailed, this, &MainWindow::databaseFailed);
   OpenOptions options;
@@ -121,6 +122,10 @@ void MainWindow::databaseOpened() {
   buildPages();
   connect(&desk_->staged(), &StagedWork::changed, this, &MainWindow::updateRail);
   connect(&desk_->staged(), &StagedWork::changed, messages_, &Messages::acted);
+  connect(&desk_->staged(), &StagedWork::appliedElsewhere, this, [this] {
+    refreshSheets();
+    say(tr("Another window applied what was staged: it is in the history (Ctrl+H), and staged no more."), true);
+  });
   connect(desk_.get(), &Desk::storeFailed, this, [this](const QString& m) { say(m); });
   connect(desk_.get(), &Desk::said, this, [this](const QString& m) { say(m); });
   connect(&desk_->kept(), &KeptSettings::markChanged, this, [this] {

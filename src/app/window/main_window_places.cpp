@@ -145,20 +145,31 @@ void MainWindow::showRecordsOf(const TableName& name, const NamedValues& values)
   say(tr("Shift+F7 leads back to the review."), true);
 }
 
+void MainWindow::mergeReviewed(const TableName& name, const std::vector<ValueTuple>& keys) {
+  SheetPage* sheet = sheetForReviewed(name);
+  if (sheet == nullptr) return;
+  way_.push_back({review_, {}, 0, nullptr, {}});
+  sheet->mergeThese(keys);
+}
+
+// The one that was looked at last, else another one of the table, else a new one.
+SheetPage* MainWindow::sheetForReviewed(const TableName& name) {
+  SheetPage* sheet = lastSheet_ != nullptr && lastSheet_->table().name == name ? lastSheet_.data() : nullptr;
+  for (SheetPage* open : sheets_) {
+    if (sheet == nullptr && open->table().name == name) sheet = open;
+  }
+  if (sheet != nullptr) {
+    showPage(sheet);
+    return sheet;
+  }
+  openTable(name);
+  return currentSheet();
+}
+
 void MainWindow::goToReviewed(const RecordRef& record, const std::string& column) {
   const Table* table = desk_->catalogue().find(record.table);
   if (table == nullptr) return;
-  SheetPage* sheet = lastSheet_ != nullptr && lastSheet_->table().name == record.table ? lastSheet_.data() : nullptr;
-  for (SheetPage* open : sheets_) {
-    if (sheet == nullptr && open->table().name == record.table) sheet = open;
-  }
-  const bool opened = sheet == nullptr;
-  if (opened) {
-    openTable(record.table);
-    sheet = currentSheet();
-  } else {
-    showPage(sheet);
-  }
+  SheetPage* sheet = sheetForReviewed(record.table);
   if (sheet == nullptr) return;
   way_.push_back({review_, {}, 0, nullptr, {}});
   const auto own = table->columnIndex(column);

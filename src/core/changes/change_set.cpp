@@ -292,7 +292,30 @@ void ChangeSet::fold(const Gesture& gesture) {
     // Records of one table are named in one way only; what names them otherwise cannot be told apart and is left out.
     if (!part.keys.empty() && part.keyColumns != table.keyColumns_) continue;
     table.apply(part, files);
-    for (const std::uint64_t id : part.addedIds) nextId_ = std::max(nextId_, id + 1);
+    for (const std::uint64_t id : part.addedIds) noteAddedId(id);
+  }
+}
+
+void ChangeSet::noteAddedId(std::uint64_t id) {
+  if (id >= firstId_ && id - firstId_ < kAddedIds) nextId_ = std::max(nextId_, id + 1);
+}
+
+void ChangeSet::takeAddedIdsFrom(std::uint64_t first) {
+  firstId_ = nextId_ = first;
+  for (const Gesture& gesture : gestures_) {
+    for (const GesturePart& part : gesture.parts) {
+      for (const std::uint64_t id : part.addedIds) noteAddedId(id);
+    }
+  }
+}
+
+void ChangeSet::setUndone(std::vector<Gesture> gestures) {
+  gestures_.resize(position_);
+  for (Gesture& gesture : gestures) {
+    for (const GesturePart& part : gesture.parts) {
+      for (const std::uint64_t id : part.addedIds) noteAddedId(id);
+    }
+    gestures_.push_back(std::move(gesture));
   }
 }
 
@@ -326,7 +349,7 @@ void ChangeSet::restore(std::vector<Gesture> gestures, std::size_t position) {
   position_ = std::min(position, gestures_.size());
   for (const Gesture& g : gestures_) {
     for (const GesturePart& part : g.parts) {
-      for (const std::uint64_t id : part.addedIds) nextId_ = std::max(nextId_, id + 1);
+      for (const std::uint64_t id : part.addedIds) noteAddedId(id);
     }
   }
   rebuild();

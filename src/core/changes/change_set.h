@@ -138,6 +138,11 @@ class ChangeSet {
   [[nodiscard]] const Gesture& lastGesture() const { return gestures_[position_ - 1]; }
   [[nodiscard]] const Gesture& nextGesture() const { return gestures_[position_]; }
   [[nodiscard]] std::size_t position() const { return position_; }
+  // What redo() is to bring, the next first, in place of what was undone here.
+  void setUndone(std::vector<Gesture> gestures);
+  // New records get ids from `first` on, of which nobody else gives the next kAddedIds. REQUIRES: first > 0.
+  static constexpr std::uint64_t kAddedIds = 1'000'000'000;
+  void takeAddedIdsFrom(std::uint64_t first);
   // Takes over what was kept on disk.
   void restore(std::vector<Gesture> gestures, std::size_t position);
   void clear();
@@ -162,10 +167,12 @@ class ChangeSet {
  private:
   void fold(const Gesture& gesture);
   void rebuild();
+  void noteAddedId(std::uint64_t id);
   [[nodiscard]] std::set<std::string> usedLabels() const;
 
   std::vector<Gesture> gestures_;
   std::size_t position_ = 0;
+  std::uint64_t firstId_ = 1;  // of those that are given here
   std::uint64_t nextId_ = 1;
   std::map<TableName, TableChanges> tables_;
   std::vector<SourceFile> files_;

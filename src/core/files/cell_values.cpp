@@ -4,8 +4,10 @@
 #include <array>
 #include <cctype>
 
+#include "core/acts/record_acts.h"
 #include "core/catalogue/column_rules.h"
 #include "core/value/base64.h"
+#include "core/value/calendar_text.h"
 #include "core/value/text_forms.h"
 
 namespace iterandum {
@@ -141,6 +143,15 @@ bool saysTheSame(const Column& column, const FileCell& cell, const Value& stored
   if (cell.kind == CellKind::Exact) return sameValue(comparableForm(column, cell.value), stored);
   if (cell.kind != CellKind::Text && cell.kind != CellKind::Number) return false;
   return canonicalText(stored) == cell.text;
+}
+
+bool meansTheSame(const Column& column, const FileCell& cell, const Value& meant, const Value& stored) {
+  if (sameInColumn(column, meant, stored)) return true;
+  const bool ofMoments = column.type == TypeClass::Timestamp || column.type == TypeClass::Time;
+  if (!ofMoments || cell.kind == CellKind::Exact || !meant.isString() || !stored.isString()) return false;
+  const auto one = calendarText(meant.asString());
+  const auto other = calendarText(stored.asString());
+  return one && other && one->form == other->form && one->hasZone == other->hasZone;
 }
 
 }  // namespace iterandum

@@ -27,5 +27,8 @@ struct WrittenForms {
 
 // Whether the cell says what the column holds, as far as that is told without its rules.
 [[nodiscard]] bool saysTheSame(const Column& column, const FileCell& cell, const Value& stored);
+// Whether what a cell means is what lies there. A moment is the same however it is spelled: programs that make lists
+// write seconds that nobody typed, and leave out those that are noughts.
+[[nodiscard]] bool meansTheSame(const Column& column, const FileCell& cell, const Value& meant, const Value& stored);
 
 }  // namespace iterandum

@@ -359,7 +359,7 @@ class Corrections {
     }
     if (lenses_[at] == nullptr && saysTheSame(column, cell, stored)) return std::optional<Value>();
     ITERANDUM_ASSIGN(Value value, meant(at, cell));
-    if (sameInColumn(column, value, stored)) return std::optional<Value>();
+    if (meansTheSame(column, cell, value, stored)) return std::optional<Value>();
     return std::optional(std::move(value));
   }
 

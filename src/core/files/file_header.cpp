@@ -23,12 +23,20 @@ bool isTaken(const FileHeader& header, const Column* column) {
   return std::find(header.columns.begin(), header.columns.end(), column) != header.columns.end();
 }
 
+// How people head a column of references: "Species" over species_id.
+std::string columnPointingAt(const Table& table, const std::string& name) {
+  const Column* column = columnOfReference(table, name);
+  return column == nullptr ? std::string() : column->name;
+}
+
 // What is nearly a column's name, which has none of its own in the file, is no name to be passed over in silence.
 Status takeUnknown(FileHeader& out, const std::vector<std::string>& unknown, const Table& table,
                    const HeaderOptions& options, const std::string& place) {
   for (const std::string& name : unknown) {
     out.leftAlone.push_back(name);
-    const std::string close = options.meant.contains(name) ? std::string() : closestColumn(table, name);
+    if (options.meant.contains(name)) continue;
+    std::string close = closestColumn(table, name);
+    if (close.empty() && options.offerNear) close = columnPointingAt(table, name);
     const Column* meant = close.empty() ? nullptr : table.column(close);
     if (meant == nullptr || isTaken(out, meant)) continue;
     if (!options.offerNear) {

@@ -12,12 +12,13 @@ namespace iterandum {
 inline constexpr int kMostLinesAbove = 200;
 
 struct FileHeader {
-  std::uint64_t line = 0;                   // 0: of a document that has none of its own
-  std::vector<std::string> names;           // as they stand there
-  std::vector<const Column*> columns;       // for each; null: it is left alone
-  std::vector<std::size_t> match;           // positions of those that say which record is meant, in the order asked for
-  std::vector<std::string> leftAlone;       // names that the table has no column for, or that are to be left alone
-  std::map<std::string, std::string> near;  // of these, those that are nearly a column's name, with the column
+  std::uint64_t line = 0;              // 0: of a document that has none of its own
+  std::vector<std::string> names;      // as they stand there
+  std::vector<const Column*> columns;  // for each; null: it is left alone
+  std::vector<std::size_t> match;      // positions of those that say which record is meant, in the order asked for
+  std::vector<std::string> leftAlone;  // names that the table has no column for, or that are to be left alone
+  std::map<std::string, std::string>
+      near;  // of these, those that are nearly a column's name, or a reference's, with the column
 
   [[nodiscard]] const Column* column(std::size_t at) const { return at < columns.size() ? columns[at] : nullptr; }
 };

@@ -367,7 +367,7 @@ class CopyReader {
     if (cell->kind != FileCell::Kind::Error && known.list) return chosen(known, cellText(*cell), from);
     if (saysTheSame(*known.column, *cell, from)) return std::optional<Value>();
     ITERANDUM_ASSIGN(Value value, valueOfCell(*known.column, *cell, {}));
-    if (!from.isNull() && sameInColumn(*known.column, value, from)) return std::optional<Value>();
+    if (!from.isNull() && meansTheSame(*known.column, *cell, value, from)) return std::optional<Value>();
     return std::optional(std::move(value));
   }
 

@@ -24,6 +24,12 @@ const Value* knownValue(const Change& change, const std::string& column, bool be
 
 bool isPlain(const Value& value) { return !value.isNull() && value.kind() != Value::Kind::PendingKey; }
 
+// The record is there, and nothing else is staged for it.
+bool canMerge(const Table& table, const Change& change, const std::string& column) {
+  return change.action == Action::Edit && change.cells.size() == 1 && change.cells.front().column == column &&
+         table.notEditable.empty() && table.cannotRemove.empty() && change.keyColumns == table.writeKeyColumns();
+}
+
 // By which the missing record is pointed at: of several the first that begins with the column.
 const Reference* referenceOf(const Table& table, const std::string& column) {
   for (const Reference& reference : table.references) {
@@ -102,6 +108,21 @@ NamedValues holderOf(const Finding& finding, const Change& change, const Catalog
   return {};
 }
 
+NamedValues goneRecord(const Finding& finding, const Change& change, const Catalogue& catalogue) {
+  const Table* table = catalogue.find(finding.table);
+  if (finding.kind != FindingKind::RecordGone || change.action != Action::Edit || table == nullptr) return {};
+  if (!table->notEditable.empty() || !table->cannotAdd.empty()) return {};
+  NamedValues out;
+  for (std::size_t k = 0; k < change.keyColumns.size(); ++k) {
+    const Column* column = table->column(change.keyColumns[k]);
+    // A row id is given by the engine alone.
+    if (column == nullptr || column->computed || !column->notEditable.empty()) return {};
+    if (cellOf(change, column->name) == nullptr) out.emplace_back(column->name, change.key[k]);
+  }
+  for (const CellChange& cell : change.cells) out.emplace_back(cell.column, cell.to);
+  return out;
+}
+
 std::vector<WayOut> waysOut(const Finding& finding, const Change& change, const Catalogue& catalogue) {
   std::vector<WayOut> out;
   if (!finding.blocks) return out;
@@ -118,9 +139,15 @@ std::vector<WayOut> waysOut(const Finding& finding, const Change& change, const 
       if (change.action == Action::Remove) out = {WayOut::KeepMine};
       if (hasCell && correctable) out.push_back(WayOut::Correct);
       break;
+    case FindingKind::RecordGone:
+      if (!goneRecord(finding, change, catalogue).empty()) out.push_back(WayOut::AddAgain);
+      break;
     case FindingKind::Duplicate:
       if (correctable) out.push_back(WayOut::Correct);
-      if (!holderOf(finding, change, catalogue).empty()) out.push_back(WayOut::ShowHolder);
+      if (!holderOf(finding, change, catalogue).empty()) {
+        out.push_back(WayOut::ShowHolder);
+        if (canMerge(*table, change, finding.column)) out.push_back(WayOut::MergeWithHolder);
+      }
       break;
     case FindingKind::ParentMissing:
       if (correctable) out.push_back(WayOut::Correct);

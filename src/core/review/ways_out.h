@@ -16,8 +16,10 @@ enum class WayOut {
   TakeTheirs,       // the cell stays as somebody else wrote it
   Correct,          // another value is typed in place of the one that stands in the way
   NoValue,          // the cell is to hold none
+  AddAgain,         // the record that is gone is added anew, with what is known of it
   AddParent,        // the record that is pointed at and not there is added
   ShowHolder,       // the record that has the value already
+  MergeWithHolder,  // this record and that one are the same thing
   ShowReferring,    // the records that still point at this one
   Repoint,          // those point at another record, which is chosen
   LetGo,            // those point at nothing any more
@@ -46,6 +48,9 @@ struct MissingParent {
   NamedValues values;
 };
 [[nodiscard]] MissingParent missingParent(const Finding& finding, const Change& change, const Catalogue& catalogue);
+
+// What is known of a record that is gone, as the change would have it; empty where it cannot be added.
+[[nodiscard]] NamedValues goneRecord(const Finding& finding, const Change& change, const Catalogue& catalogue);
 
 // What tells the record that has the value; empty where that cannot be told.
 [[nodiscard]] NamedValues holderOf(const Finding& finding, const Change& change, const Catalogue& catalogue);

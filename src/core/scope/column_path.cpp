@@ -57,13 +57,6 @@ Result<ReferenceStep> readStep(const Table& table, std::string_view name, const 
   return fail(ErrorKind::InvalidInput, problem);
 }
 
-// A reference by its name stands for its own column, where it has one.
-const Column* columnOfReference(const Table& table, std::string_view name) {
-  const std::vector<const Reference*> found = referencesCalled(table, name);
-  if (found.size() != 1 || found[0]->columns.size() != 1) return nullptr;
-  return &table.columns[found[0]->columns[0]];
-}
-
 tl::unexpected<Error> noColumn(const Table& table, std::string_view name) {
   return fail(ErrorKind::InvalidInput, "'" + std::string(name) + "' is no column of " + displayName(table.name) +
                                            "; it has " + columnNames(table));
@@ -81,6 +74,13 @@ const Column* columnCalled(const Table& table, std::string_view name) {
     found = &column;
   }
   return found;
+}
+
+// A reference by its name stands for its own column, where it has one.
+const Column* columnOfReference(const Table& table, std::string_view name) {
+  const std::vector<const Reference*> found = referencesCalled(table, name);
+  if (found.size() != 1 || found[0]->columns.size() != 1) return nullptr;
+  return &table.columns[found[0]->columns[0]];
 }
 
 ReferenceStep stepAlong(const Table& table, const Reference& reference, const Table& target) {

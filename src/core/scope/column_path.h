@@ -13,6 +13,8 @@ namespace iterandum {
 
 // The column that is called so: exactly, else in any case where only one is. Null: none.
 [[nodiscard]] const Column* columnCalled(const Table& table, std::string_view name);
+// The own column of the one reference that is called so, or points at a table that is. Null: none.
+[[nodiscard]] const Column* columnOfReference(const Table& table, std::string_view name);
 
 // Takes the steps and the column apart. Names are taken as columnCalled() does. A reference is named by its own column,
 // by the table it points at where only one points there, or by its own name; without a column behind it, it stands for

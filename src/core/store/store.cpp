@@ -77,8 +77,25 @@ constexpr const char* kFiles =
     "CREATE TABLE receipt_file (receipt INTEGER NOT NULL, digest TEXT NOT NULL, PRIMARY KEY (digest, receipt))"
     "  WITHOUT ROWID;";
 
+// What version 8 added: windows share the log of a database; a gesture is known by a number of its own.
+constexpr const char* kShared =
+    "ALTER TABLE staging DROP COLUMN owner;"
+    "ALTER TABLE staging ADD COLUMN revision INTEGER NOT NULL DEFAULT 0;"
+    "ALTER TABLE staging ADD COLUMN applied INTEGER NOT NULL DEFAULT 0;"
+    "ALTER TABLE staging ADD COLUMN holder TEXT NOT NULL DEFAULT '';"
+    "ALTER TABLE staging ADD COLUMN held INTEGER NOT NULL DEFAULT 0;"
+    "CREATE TABLE staged_window (log INTEGER NOT NULL, owner TEXT NOT NULL, number INTEGER NOT NULL,"
+    "  PRIMARY KEY (log, owner)) WITHOUT ROWID;"
+    "CREATE TABLE staged_gone (log INTEGER NOT NULL, id INTEGER NOT NULL, PRIMARY KEY (log, id)) WITHOUT ROWID;"
+    // The number stands before the gesture, which may be long.
+    "ALTER TABLE staged_gesture RENAME TO gesture_before;"
+    "CREATE TABLE staged_gesture (log INTEGER NOT NULL, seq INTEGER NOT NULL, id INTEGER NOT NULL,"
+    "  packed BLOB NOT NULL, PRIMARY KEY (log, seq));"
+    "INSERT INTO staged_gesture SELECT log, seq, 1 + abs(random() / 2), packed FROM gesture_before;"
+    "DROP TABLE gesture_before;";
+
 // By version: what is run in a store of the version before.
-constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs, kChained, kLinked, kFiles};
+constexpr const char* kMigrations[] = {kTables, kMarks, kKept, kLogs, kChained, kLinked, kFiles, kShared};
 constexpr std::int64_t kVersion = std::size(kMigrations);
 
 Error storeError(Error error, const std::string& path) {

@@ -29,6 +29,7 @@
 #include "core/rules/house_rule.h"
 #include "core/scope/scope.h"
 #include "core/store/receipt_chain.h"
+#include "core/store/staged_log.h"
 
 namespace iterandum {
 
@@ -56,32 +57,6 @@ struct KeptReceipt {
   std::string title;
   std::int64_t changes = 0;
   bool pending = false;  // written, but the program ended before it learnt whether the commit went through
-};
-
-// That a receipt is about staged gestures: they are staged no more once it is known that it was written, whoever lives
-// to hear of it.
-struct StagedForReceipt {
-  std::int64_t log = 0;
-  std::size_t gestures = 0;  // the first of the log
-  // Only this part of what they come to was applied, and this is the rest (part_of_changes.h).
-  std::optional<std::pair<Gesture, Gesture>> partAndRest;
-};
-
-// Staged gestures that were written; nobody has taken them out of their log yet.
-struct WrittenStaged {
-  StagedForReceipt staged;
-  Receipt receipt;
-};
-
-// The log of what one window stages for a database.
-struct StagedLog {
-  std::int64_t id = 0;
-  std::vector<Gesture> gestures;  // in order; those behind `position` were undone
-  std::size_t position = 0;
-  std::size_t setAside = 0;       // gestures that could not be read; they are kept apart
-  std::size_t openElsewhere = 0;  // logs of other windows that run now
-  std::size_t left = 0;           // logs that are left besides, of windows that ran before
-  std::vector<WrittenStaged> written;
 };
 
 // A scope that somebody kept under a name.
@@ -173,24 +148,36 @@ class Store {
   [[nodiscard]] Result<std::set<std::string>> toldCode(const std::string& address);
   [[nodiscard]] Status rememberToldCode(const std::string& address, const std::vector<std::string>& code);
 
-  // A log for a window: the oldest that was left for the database, else a new one. Nobody else gets it while the owner
-  // (log_owner.h) runs.
+  // The log of what is staged for a database, for a window more; a new one where there is none. All windows that have
+  // the database open have the same.
   [[nodiscard]] Result<StagedLog> claimStaged(const std::string& address, const std::string& owner);
-  // A new log, whatever others there are.
-  [[nodiscard]] Result<std::int64_t> newStaged(const std::string& address, const std::string& owner);
-  // Appends a gesture behind `position` gestures; what was undone before is dropped. Errors: InvalidFile when gestures
-  // before it are missing, as after an append that failed: then replaceStaged() keeps them all.
-  [[nodiscard]] Status appendGesture(std::int64_t log, std::size_t position, const std::string& packed);
-  [[nodiscard]] Status setPosition(std::int64_t log, std::size_t position);
-  [[nodiscard]] Status replaceStaged(std::int64_t log, const std::vector<std::string>& gestures, std::size_t position);
-  // The window is done with it: what is in it waits for the next one; an empty log goes.
-  [[nodiscard]] Status releaseStaged(std::int64_t log);
+  // The window is done with it: what is in it waits for the next one; an empty log that nobody has goes.
+  [[nodiscard]] Status releaseStaged(std::int64_t log, const std::string& owner);
+  // What lies in it by now. The gestures in `has` are not read. `written` is told only where nobody else is applying.
+  [[nodiscard]] Result<StagedLog> readStaged(std::int64_t log, const std::string& owner,
+                                             const std::unordered_set<GestureId>& has);
+  // The same without the gestures.
+  [[nodiscard]] Result<StagedState> stagedState(std::int64_t log, const std::string& owner);
+  // Brings what a window did together with what others did meanwhile (staged_merge.h). What comes out is told: where it
+  // is not what the window wanted, it has to read. Errors: InvalidFile when a gesture is missing, as after a call that
+  // failed: then `view` has to hold all of them packed.
+  [[nodiscard]] Result<StagedState> mergeStaged(std::int64_t log, const std::string& owner, const StagedView& view);
+  // Puts `gestures` in place of all that is there, since what was applied is to be staged no more, and lets go. Nothing
+  // is done where anything but `before` lies there.
+  // Nothing is given then.
+  [[nodiscard]] Result<std::optional<StagedState>> replaceStaged(std::int64_t log, const std::string& owner,
+                                                                 const std::vector<GestureId>& before,
+                                                                 const StagedView& gestures);
+  // The window is about to apply what `done` says, which must be the first that lies there: until letGoStaged() nobody
+  // takes any of it out. Errors: TryAgain when something else lies there; LockTimeout while another window holds it.
+  [[nodiscard]] Status holdStaged(std::int64_t log, const std::string& owner, const std::vector<GestureId>& done);
+  [[nodiscard]] Status letGoStaged(std::int64_t log, const std::string& owner);
 
   // Of the gestures of this log those that a confirmed receipt is about, until replaceStaged() or an undo.
   [[nodiscard]] Result<std::vector<WrittenStaged>> writtenOf(std::int64_t log);
   // Receipts about gestures of this log of which nobody knows yet whether they were written.
   [[nodiscard]] Result<std::vector<std::int64_t>> undecidedOf(std::int64_t log);
-  // The same for all logs of windows that run no more.
+  // The same for all logs of the database that nobody is applying from just now.
   [[nodiscard]] Result<std::vector<std::int64_t>> undecidedReceipts(const std::string& address);
 
   // Keeps a receipt as pending; confirmReceipt() makes it final, dropReceipt() takes it away after a failed commit.
@@ -220,10 +207,25 @@ class Store {
   [[nodiscard]] Result<std::string> ownDigest(std::int64_t id);
   [[nodiscard]] Status noteTouched(std::int64_t id, const Receipt& receipt);
   [[nodiscard]] Status noteFiles(std::int64_t id, const Receipt& receipt);
-  [[nodiscard]] Status readLog(StagedLog& log, std::int64_t position);
-  [[nodiscard]] Status writeLog(std::int64_t log, const std::vector<std::string>& gestures, std::size_t position);
-  [[nodiscard]] Status addGesture(std::int64_t log, std::size_t seq, const std::string& packed);
-  [[nodiscard]] Status moveTo(std::int64_t log, std::size_t position);
+  // What else is known of a log while something is done to it.
+  struct StagedRow {
+    StagedState state;
+    std::size_t held = 0;  // the first so many are being applied by another window that runs
+  };
+  [[nodiscard]] Result<StagedRow> stagedRow(std::int64_t log, const std::string& owner);
+  [[nodiscard]] Result<std::int64_t> logFor(const std::string& address, StagedLog& told);
+  [[nodiscard]] Status forgetDeadWindows(const std::string& address);
+  [[nodiscard]] Status addWindow(StagedLog& log, const std::string& owner);
+  [[nodiscard]] Result<std::size_t> windowNumber(std::int64_t log, const std::string& owner);
+  [[nodiscard]] Status readGestures(StagedLog& log, const std::unordered_set<GestureId>& has);
+  [[nodiscard]] Status setAside(std::int64_t log, const std::string& packed);
+  // Makes the log hold `now` in place of `before`.
+  [[nodiscard]] Status writeOrder(std::int64_t log, const StagedOrder& before, const StagedOrder& now,
+                                  const std::map<GestureId, std::string>& packed);
+  [[nodiscard]] Status addGesture(std::int64_t log, std::size_t seq, GestureId id, const std::string& packed);
+  // A new revision. `applied`: some of it was taken out for having been applied.
+  [[nodiscard]] Status markChanged(std::int64_t log, std::size_t position, bool applied);
+  [[nodiscard]] Status setHolder(std::int64_t log, const std::string& holder, std::size_t held);
   [[nodiscard]] Status linkStaged(std::int64_t receipt, const StagedForReceipt& staged);
   // Those about more than the first gestures of the log.
   [[nodiscard]] Status unlinkBeyond(std::int64_t log, std::size_t gestures);
