@@ -35,6 +35,16 @@ QTextOption optionOf(bool isNumber, Qt::Alignment upright = Qt::AlignTop) {
   return out;
 }
 
+// The parts of a column's name: what stands between blanks and low lines, these included.
+QStringList partsOf(const QString& name) {
+  QStringList out{QString()};
+  for (const QChar letter : name) {
+    out.back() += letter;
+    if (letter == QLatin1Char('_') || letter == QLatin1Char(' ')) out << QString();
+  }
+  return out;
+}
+
 }  // namespace
 
 PageWriter::PageWriter(RecordForm records, PrintForm form, PageTarget& target, std::optional<std::size_t> groupAt)
@@ -95,25 +105,60 @@ void PageWriter::settle() {
   beginPage();
 }
 
+// For each column the width that its name needs when it is broken between its parts only.
+std::vector<double> PageWriter::leastWidths() const {
+  const QFontMetricsF heads(head_, &target_.device());
+  std::vector<double> out;
+  for (const Cell& cell : heads_) {
+    double least = kNarrowest;
+    for (const QString& part : partsOf(cell.text))
+      least = std::max(least, heads.horizontalAdvance(part) + 2 * kGap + kSlack);
+    out.push_back(least);
+  }
+  return out;
+}
+
+// A name that is wider than its column goes on in the next line after one of its parts.
+void PageWriter::breakHeads() {
+  const QFontMetricsF heads(head_, &target_.device());
+  for (std::size_t c = 0; c < heads_.size(); ++c) {
+    QString lines;
+    QString line;
+    for (const QString& part : partsOf(heads_[c].text)) {
+      if (!line.isEmpty() && heads.horizontalAdvance(line + part) + 2 * kGap > widths_[c]) {
+        lines += line + QLatin1Char('\n');
+        line.clear();
+      }
+      line += part;
+    }
+    heads_[c].text = lines + line;
+  }
+}
+
 void PageWriter::settleTable() {
   widths_ = naturalWidths();
   const double wanted = std::accumulate(widths_.begin(), widths_.end(), 0.0);
   if (wanted > page_.width()) page_ = turn(QPageLayout::Landscape);
-  // What is wide gives way first: the widest are cut to one width until all of them fit.
+  // What is wide gives way first: the widest are cut to one width until all of them fit. No name is broken for it,
+  // where there is room for the names.
   const double all = page_.width();
+  std::vector<double> least = leastWidths();
+  if (std::accumulate(least.begin(), least.end(), 0.0) > all) std::fill(least.begin(), least.end(), 0.0);
+  const auto cut = [&](std::size_t c, double most) { return std::min(widths_[c], std::max(most, least[c])); };
   double low = 0;
   double high = wanted;
   for (int i = 0; i < 60 && wanted > all; ++i) {
     const double most = (low + high) / 2;
-    const double sum = std::accumulate(widths_.begin(), widths_.end(), 0.0,
-                                       [&](double out, double width) { return out + std::min(width, most); });
+    double sum = 0;
+    for (std::size_t c = 0; c < widths_.size(); ++c) sum += cut(c, most);
     (sum > all ? high : low) = most;
   }
-  for (double& width : widths_) {
-    if (wanted > all) width = std::min(width, low);
+  for (std::size_t c = 0; c < widths_.size(); ++c) {
+    if (wanted > all) widths_[c] = cut(c, low);
     // A page that lies is filled.
-    if (wanted < all && wanted > 0.6 * all) width *= all / wanted;
+    if (wanted < all && wanted > 0.6 * all) widths_[c] *= all / wanted;
   }
+  breakHeads();
 }
 
 // What values are called, and the values.

@@ -48,6 +48,8 @@ class PageWriter final : public RecordWriter {
   void settleTable();
   void settleCards();
   [[nodiscard]] std::vector<double> naturalWidths() const;
+  [[nodiscard]] std::vector<double> leastWidths() const;
+  void breakHeads();
   [[nodiscard]] QSizeF turn(QPageLayout::Orientation usual);
   [[nodiscard]] double heightOf(const Row& row);
   void draw(const Record& record);

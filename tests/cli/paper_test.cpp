@@ -71,6 +71,24 @@ TEST_P(CliPaperTest, CardsAndLabels) {
   EXPECT_THAT(labels, Not(HasSubstr("page")));
 }
 
+// Where names are wider than their columns they go on in the next line between their parts.
+TEST_P(CliPaperTest, NamesAreNotBrokenInsideAPart) {
+  constexpr int kColumns = 12;
+  std::string columns;
+  std::string values;
+  for (int i = 0; i < kColumns; ++i) {
+    columns += ", watering_remark" + std::to_string(i) + "_by_district VARCHAR(90)";
+    values += ", '" + std::string(80, 'x') + "'";
+  }
+  db.run("CREATE TABLE wide (id INTEGER PRIMARY KEY" + columns + "); INSERT INTO wide VALUES (1" + values + ")");
+  const std::string text = printed("", "wide");
+  for (const char* part : {"watering_", "district"}) {
+    int found = 0;
+    for (std::size_t at = text.find(part); at != std::string::npos; at = text.find(part, at + 1)) ++found;
+    EXPECT_EQ(kColumns, found) << part << " in\n" << text;
+  }
+}
+
 TEST_P(CliPaperTest, FormsThatAreNoneAreRefusedWithTheirPlace) {
   EXPECT_EQ("4: iterandum-print: form.json, /kind: one of table, cards, labels is wanted, not 'cord'\n",
             printed(R"(, "kind": "cord")"));
