@@ -333,14 +333,15 @@ TEST_P(CliFilesTest, HistoryOfARecordAndTakingBackByNumber) {
   EXPECT_EQ(2, run("history $DB tree '{\"tree_id\"'"));
 }
 
-// Ctrl+C while it waits for somebody's lock.
+// Ctrl+C while it waits for somebody's lock. (In the foreground: else the signal is sent twice, and the second one ends
+// it at once.)
 TEST_P(CliFilesTest, StoppedWhileItWaitsItSaysWhatThatCameTo) {
   write("changes.json", R"({"format": "iterandum-changes", "version": 1, "changes": [{"action": "edit", "table": "tree",
                             "key": {"tree_id": 7}, "cells": {"note": {"to": "mine"}}}]})");
   db.run(GetParam() == Engine::Sqlite ? "BEGIN IMMEDIATE" : "BEGIN");
   db.run("UPDATE tree SET note = 'held' WHERE tree_id = 7");
-  EXPECT_EQ(1,
-            run("--preserve-status -s INT 2 '" CLI_BINARY "' apply $DB changes.json --lock-timeout 60", "", "timeout"));
+  EXPECT_EQ(1, run("--foreground --preserve-status -s INT 2 '" CLI_BINARY "' apply $DB changes.json --lock-timeout 60",
+                   "", "timeout"));
   EXPECT_THAT(err, HasSubstr("it was stopped; nothing was written"));
   db.run("COMMIT");
   EXPECT_EQ("held", db.rows("SELECT note FROM tree WHERE tree_id = 7"));

@@ -468,8 +468,9 @@ void SheetPage::showOnCard(const ValueTuple& key) {
       if (model_.table().column(names[k]) == nullptr) return emit said(tr("This record is not among those shown."));
       scope.filters.push_back({names[k], filterFor(key[k]).toStdString()});
     }
-    emit told(tr("It is not among the records of this sheet, and is shown in one of its own."));
+    // Said last: opening a sheet ends what was said before.
     emit openAsked(scope);
+    emit told(tr("It is not among the records of this sheet, and is shown in one of its own."));
   };
   goToRecord(key, currentColumn(), missed);
   card_->focusField(currentColumn());
