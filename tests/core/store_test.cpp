@@ -151,6 +151,26 @@ TEST_F(StoreTest, WhatWasAppliedDoesNotComeAgain) {
   EXPECT_TRUE(state->order.done.empty());
 }
 
+// Also where whoever started it has not asked after it.
+TEST_F(StoreTest, AProcessThatEndedRunsNoMore) {
+  EXPECT_TRUE(logOwnerRuns(newLogOwner()));
+  int ends[2];
+  ASSERT_EQ(0, pipe(ends));
+  const pid_t child = fork();
+  if (child == 0) {
+    const std::string owner = newLogOwner();
+    _exit(write(ends[1], owner.data(), owner.size()) > 0 ? 0 : 1);
+  }
+  char name[200] = {};
+  ASSERT_GT(read(ends[0], name, sizeof name - 1), 0);
+  siginfo_t ended{};
+  ASSERT_EQ(0, waitid(P_PID, static_cast<id_t>(child), &ended, WEXITED | WNOWAIT));
+  EXPECT_FALSE(logOwnerRuns(name));
+  waitpid(child, nullptr, 0);
+  EXPECT_FALSE(logOwnerRuns(name));
+  close(ends[0]), close(ends[1]);
+}
+
 // Of a time when each window had its own.
 TEST_F(StoreTest, WhatSeveralWindowsLeftIsTakenUpOneAfterTheOther) {
   handWith({"one"}).release();

@@ -18,7 +18,8 @@ std::string firstLine(const std::string& path) {
 }
 
 // When the process started, in ticks since boot (proc(5), /proc/PID/stat, field 22): a number of a process is given
-// again, with its start it is not. Empty when there is no such process.
+// again, with its start it is not. Empty when there is no such process, or one that has ended and that nobody has asked
+// after yet (field 3).
 std::string startOf(const std::string& pid) {
   const std::string line = firstLine("/proc/" + pid + "/stat");
   const std::size_t afterName = line.rfind(')');
@@ -27,6 +28,7 @@ std::string startOf(const std::string& pid) {
   const std::istream_iterator<std::string> end;
   constexpr int kStartBehindName = 19;
   std::istream_iterator<std::string> field(fields);
+  if (field == end || *field == "Z" || *field == "X") return {};
   for (int i = 0; i < kStartBehindName && field != end; ++i) ++field;
   return field == end ? std::string() : *field;
 }
