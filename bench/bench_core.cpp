@@ -11,6 +11,7 @@
 #include "core/apply/apply.h"
 #include "core/changes/change_set.h"
 #include "core/engines/session.h"
+#include "core/store/log_owner.h"
 #include "core/store/receipt_keeper.h"
 #include "hand_written.h"
 #include "measure.h"
