@@ -199,7 +199,7 @@ TEST_F(TwoWindowsTest, WhatADyingWindowWroteIsStagedNoMore) {
   ASSERT_TRUE(work(*window).hold().get().has_value());
   work(*window).letGo();
   LogHand dying(**store, window->desk()->info().address);
-  ASSERT_TRUE(dying.hold().has_value());
+  ASSERT_TRUE(wait([&] { return dying.hold().has_value(); }));
   EXPECT_TRUE(wait([&] {
     work(*window).undo();
     return said(*window).find("being applied in another window") != std::string::npos;
