@@ -320,7 +320,9 @@ TEST_F(LinkedReceiptTest, AReceiptKnowsWhatOfTheLogItIsAbout) {
   EXPECT_EQ("2 receipt", written(log));
   EXPECT_TRUE(hand().claimed.written.empty()) << "nor is it told of what another window is about to take out";
   ASSERT_TRUE(log.letGo().has_value());
-  EXPECT_EQ(1U, hand().claimed.written.size());
+  LogHand other = hand();
+  EXPECT_EQ(1U, other.claimed.written.size());
+  EXPECT_EQ(ErrorKind::TryAgain, other.hold().error().kind) << "it would be written twice";
   log.stage("3");
   log.undo(), log.undo();
   log.send();

@@ -8,8 +8,8 @@ Desk::Desk(std::shared_ptr<StoreThread> storeThread, QObject* parent)
     : QObject(parent),
       storeThread_(std::move(storeThread)),
       applying_(std::make_unique<Applying>(*this)),
-      kept_(std::make_unique<KeptSettings>(storeThread_)),
-      staged_(std::make_unique<StagedWork>(storeThread_, [this] { return applying_->running(); })) {
+      staged_(std::make_unique<StagedWork>(storeThread_, [this] { return applying_->running(); })),
+      kept_(std::make_unique<KeptSettings>(storeThread_)) {
   connectParts();
 }
 

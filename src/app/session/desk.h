@@ -72,6 +72,8 @@ class Desk : public QObject {
 
   std::shared_ptr<StoreThread> storeThread_;
   std::unique_ptr<Applying> applying_;
+  // Goes after the sessions: what is being applied is held for this window until that has ended.
+  std::unique_ptr<StagedWork> staged_;
   DatabaseSession front_;
   DatabaseSession behind_;
   DatabaseSession indexing_;
@@ -82,7 +84,6 @@ class Desk : public QObject {
   std::unique_ptr<ReferenceNames> names_;
   std::unique_ptr<LentRecords> lent_;
   std::unique_ptr<KeptSettings> kept_;
-  std::unique_ptr<StagedWork> staged_;
   RecordMarks marks_;
 };
 

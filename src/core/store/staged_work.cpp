@@ -378,6 +378,12 @@ Status Store::holdStaged(std::int64_t log, const std::string& owner, const std::
              return fail(ErrorKind::TryAgain,
                          "another window changed what is staged meanwhile; look at what it is now, and apply that");
            }
+           // Whoever wrote it may have died before taking it out.
+           ITERANDUM_ASSIGN(const std::vector<WrittenStaged> written, writtenOf(log));
+           if (!written.empty()) {
+             return fail(ErrorKind::TryAgain,
+                         "some of what is staged was written by another window, and is just being taken out");
+           }
            ITERANDUM_TRY(setHolder(log, owner, done.size()));
            return true;
          })
