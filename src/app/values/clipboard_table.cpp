@@ -62,7 +62,7 @@ QString tableInHtml(const QString& html) {
 QString clipboardTable() {
   const QMimeData* held = QGuiApplication::clipboard()->mimeData();
   if (held == nullptr) return {};
-  const QString text = held->text();
+  QString text = held->text();
   if (text.contains(QLatin1Char('\t')) || !held->hasHtml()) return text;
   const QString table = tableInHtml(held->html());
   return table.isEmpty() ? text : table;

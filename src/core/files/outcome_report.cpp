@@ -28,7 +28,7 @@ std::string outcomeInWords(const LineOutcome& outcome, const AppliedLine* applie
   using Kind = LineOutcome::Kind;
   if (applied == nullptr) return inWords(outcome, lineWord);
   if (applied->wasSo) return "was so already " + moment(applied->at);
-  const std::string done = "applied " + moment(applied->at);
+  std::string done = "applied " + moment(applied->at);
   switch (outcome.kind) {
     case Kind::AlreadySo:
       return done;
