@@ -233,7 +233,11 @@ TEST_P(FileCorrectionsTest, RandomListsAreHeldAgainstTheRecordsAsAnOracleTells) 
       text += pick(2) == 0 ? "\n" : "\r\n";
     };
     row([&](const std::string& c) { return pick(2) == 0 ? c : (c == "note" ? "NOTE" : c); });
-    for (const Line& line : lines) row([&](const std::string& c) { return line.fields.at(c); });
+    std::vector<std::uint64_t> numbers;
+    for (const Line& line : lines) {
+      numbers.push_back(1 + static_cast<std::uint64_t>(std::count(text.begin(), text.end(), '\n')));
+      row([&](const std::string& c) { return line.fields.at(c); });
+    }
     SCOPED_TRACE(text);
     CorrectionOptions options;
     options.blankLeaves = leave;
@@ -241,9 +245,10 @@ TEST_P(FileCorrectionsTest, RandomListsAreHeldAgainstTheRecordsAsAnOracleTells) 
     options.forms.days = germanDays ? WrittenForms::Days::DayFirst : WrittenForms::Days::AsTyped;
     const auto found = held(text, {}, options);
     ASSERT_TRUE(found) << found.error().text();
-    ASSERT_EQ(lines.size(), found->lines.size());
+    ASSERT_EQ(lines.size(), found->counts.lines);
+    std::uint64_t already = 0;
     for (std::size_t i = 0; i < lines.size(); ++i) {
-      const LineOutcome& outcome = found->lines[i];
+      const LineOutcome outcome = found->of(numbers[i]);
       SCOPED_TRACE(inWords(outcome, "line"));
       if (!lines[i].key) {
         EXPECT_EQ(LineOutcome::Kind::NoRecord, outcome.kind);
@@ -259,9 +264,11 @@ TEST_P(FileCorrectionsTest, RandomListsAreHeldAgainstTheRecordsAsAnOracleTells) 
       } else {
         EXPECT_EQ(wanted[key] == was.at(key) ? LineOutcome::Kind::AlreadySo : LineOutcome::Kind::Changes, outcome.kind);
       }
+      already += outcome.kind == LineOutcome::Kind::AlreadySo ? 1 : 0;
       failing += outcome.failed() ? 1 : 0;
       changing += outcome.kind == LineOutcome::Kind::Changes ? 1 : 0;
     }
+    EXPECT_EQ(already, found->counts.already);
     ASSERT_EQ(wanted, apply(*found));
     if (HasFailure()) return;
   }

@@ -109,7 +109,16 @@ std::string given(const Value& value) {
 
 // --- changing form -------------------------------------------------------------------------------------------------
 
+// Digits as most numbers come, which need no second look. Nothing: it takes one.
+std::optional<std::int64_t> plainWhole(std::string_view text) {
+  const std::string_view digits = text.substr(text.starts_with('-') ? 1 : 0);
+  const bool isPlain = !digits.empty() && digits.size() <= 18 && (digits.front() != '0' || text.size() == 1) &&
+                       std::all_of(digits.begin(), digits.end(), [](char c) { return c >= '0' && c <= '9'; });
+  return isPlain ? wholeNumber<std::int64_t>(text) : std::nullopt;
+}
+
 std::optional<Value> numberOfText(std::string_view text) {
+  if (const auto n = plainWhole(text)) return Value::integer(*n);
   const auto plain = plainDecimal(text);
   if (!plain) return std::nullopt;
   if (const auto n = wholeNumber<std::int64_t>(*plain); n && *plain != "-0") return Value::integer(*n);
@@ -398,7 +407,7 @@ Result<Value> typedValue(const Column& column, std::string_view text) {
   if (column.type == TypeClass::Date || column.type == TypeClass::Timestamp) {
     return storedForm(column, Value::text(withWholeDate(std::string(text))));
   }
-  if (isNumeric(column.type)) return storedForm(column, Value::text(withoutGroups(text)));
+  if (isNumeric(column.type) && !plainWhole(text)) return storedForm(column, Value::text(withoutGroups(text)));
   return storedForm(column, Value::text(text));
 }
 

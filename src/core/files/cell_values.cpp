@@ -142,7 +142,7 @@ bool saysTheSame(const Column& column, const FileCell& cell, const Value& stored
   // What lies there against the column's type is as good as any.
   if (cell.kind == CellKind::Exact) return sameValue(comparableForm(column, cell.value), stored);
   if (cell.kind != CellKind::Text && cell.kind != CellKind::Number) return false;
-  return canonicalText(stored) == cell.text;
+  return readsAs(stored, cell.text);
 }
 
 bool meansTheSame(const Column& column, const FileCell& cell, const Value& meant, const Value& stored) {

@@ -9,6 +9,7 @@
 #include "core/acts/record_acts.h"
 #include "core/base/names.h"
 #include "core/catalogue/column_rules.h"
+#include "core/files/line_keys.h"
 #include "core/value/text_forms.h"
 
 namespace iterandum {
@@ -24,48 +25,9 @@ void sortRows(std::vector<std::uint32_t>& rows, const Before& before) {
   if (!std::is_sorted(rows.begin(), rows.end(), before)) std::sort(rows.begin(), rows.end(), before);
 }
 
-// The keys of the lines so far, and the line of each: columns of values and one number a line, since there may be
-// millions.
-class LineKeys {
- public:
-  // The line that had this key before; else it is this one's from now on.
-  std::optional<std::uint32_t> put(const ValueTuple& key, std::uint32_t line) {
-    if ((lines_.size() + 1) * 4 > slots_.size() * 3) grow();
-    keys_.resize(key.size());
-    const std::size_t mask = slots_.size() - 1;
-    std::size_t slot = TupleHash{}(key)&mask;
-    while (slots_[slot] != 0) {
-      const std::uint32_t at = slots_[slot] - 1;
-      bool same = true;
-      for (std::size_t k = 0; k < keys_.size() && same; ++k) same = sameValue(keys_[k].at(at), key[k]);
-      if (same) return lines_[at];
-      slot = (slot + 1) & mask;
-    }
-    for (std::size_t k = 0; k < keys_.size(); ++k) keys_[k].push(key[k]);
-    lines_.push_back(line);
-    slots_[slot] = static_cast<std::uint32_t>(lines_.size());
-    return std::nullopt;
-  }
-
- private:
-  void grow() {
-    slots_.assign(std::max<std::size_t>(slots_.size() * 2, 1024), 0);
-    for (std::uint32_t at = 0; at < lines_.size(); ++at) {
-      std::size_t slot = hashRow(keys_, at) & (slots_.size() - 1);
-      while (slots_[slot] != 0) slot = (slot + 1) & (slots_.size() - 1);
-      slots_[slot] = at + 1;
-    }
-  }
-
-  std::vector<ValueColumn> keys_;
-  std::vector<std::uint32_t> lines_;
-  std::vector<std::uint32_t> slots_;  // open addressing: position + 1, 0 is free
-};
-
 // A line as values, waiting for its record. Used again, so that its room is.
 struct WaitingLine {
   FileLine line;
-  std::size_t outcome = 0;  // position among the lines
   ValueTuple key;
   std::vector<ValueTuple> records;  // found: at most two
 };
@@ -103,7 +65,10 @@ class Corrections {
     std::size_t used = 0;
     while (true) {
       ITERANDUM_ASSIGN(const bool more, source.next(room[used].line));
-      if (more && !room[used].line.isBlank()) used += take(room[used]) ? 1 : 0;
+      if (more && !room[used].line.isBlank()) {
+        if (room[used].line.number > UINT32_MAX) return fail(ErrorKind::InvalidFile, "it has too many lines");
+        used += take(room[used]) ? 1 : 0;
+      }
       if (used > 0 && (!more || used == kBatch)) {
         const std::span<WaitingLine> waiting(room.data(), used);
         ITERANDUM_TRY(find(waiting));
@@ -111,10 +76,10 @@ class Corrections {
         used = 0;
       }
       if (!more) break;
-      if (!progress_.step("reading the file", out_.lines.size(), 0))
+      if (!progress_.step("reading the file", out_.counts.lines, 0))
         return fail(ErrorKind::Cancelled, "it was stopped");
     }
-    leaveOutFailed();
+    settleTwice();
     if (options_.removeMissing) ITERANDUM_TRY(removeMissing());
     count();
     return std::move(out_);
@@ -122,34 +87,49 @@ class Corrections {
 
  private:
   // A change that a line asks for.
-  void stage(std::size_t outcome, const Change& change) {
-    put(out_.changes, out_.lines[outcome].line, change);
-    outcomes_.push_back(static_cast<std::uint32_t>(outcome));
+  void stage(std::uint64_t line, const Change& change) {
+    put(out_.changes, line, change);
+    changedBy_.push_back(static_cast<std::uint32_t>(line));
   }
   static void put(ChangeList& changes, std::uint64_t line, const Change& change) {
-    if (!changes.origins.files.empty() && line <= UINT32_MAX) {
+    if (!changes.origins.files.empty()) {
       changes.origins.note(changes.count(), {1, static_cast<std::uint32_t>(line), false});
     }
     changes.add(change);
   }
-  // A line may turn out to be there twice after it was staged.
-  void leaveOutFailed() {
-    const auto fails = [&](std::uint32_t outcome) { return out_.lines[outcome].failed(); };
-    if (std::none_of(outcomes_.begin(), outcomes_.end(), fails)) return;
+
+  // That a line is there twice may turn out after it was judged.
+  void settleTwice() {
+    std::stable_sort(out_.lines.begin(), out_.lines.end(), byLine);
+    if (twice_.empty()) return;
+    // Which other one was seen first is said.
+    std::stable_sort(twice_.begin(), twice_.end(), byLine);
+    twice_.erase(std::unique(twice_.begin(), twice_.end(),
+                             [](const LineOutcome& a, const LineOutcome& b) { return a.line == b.line; }),
+                 twice_.end());
+    const auto isTwice = [&](std::uint64_t line) {
+      return std::binary_search(twice_.begin(), twice_.end(), LineOutcome{line, LineKind::Twice, {}}, byLine);
+    };
+    std::erase_if(out_.lines, [&](const LineOutcome& outcome) { return isTwice(outcome.line); });
     ChangeList kept;
     kept.origins.files = out_.changes.origins.files;
     for (const auto& [index, change] : out_.changes.inOrder()) {
-      if (!fails(outcomes_[index])) put(kept, out_.lines[outcomes_[index]].line, change);
+      if (!isTwice(changedBy_[index])) put(kept, changedBy_[index], change);
     }
     out_.changes = std::move(kept);
+    const auto middle = out_.lines.insert(out_.lines.end(), twice_.begin(), twice_.end());
+    std::inplace_merge(out_.lines.begin(), middle, out_.lines.end(), byLine);
   }
+  static bool byLine(const LineOutcome& a, const LineOutcome& b) { return a.line < b.line; }
 
-  LineOutcome& refuse(std::size_t outcome, std::string words) {
-    LineOutcome& out = out_.lines[outcome];
-    out.kind = LineKind::Refused;
-    out.words = std::move(words);
-    return out;
+  // What is not so already.
+  LineOutcome& note(std::uint64_t line, LineKind kind) {
+    LineOutcome& outcome = out_.lines.emplace_back();
+    outcome.line = line;
+    outcome.kind = kind;
+    return outcome;
   }
+  void refuse(std::uint64_t line, std::string words) { note(line, LineKind::Refused).words = std::move(words); }
 
   [[nodiscard]] const Lens* lensOf(const Column& column) const {
     for (const Lens& lens : options_.lenses) {
@@ -191,8 +171,7 @@ class Corrections {
   // Reads its key. True where that can be read and is not another line's: then the line waits for its record.
   bool take(WaitingLine& out) {
     FileLine& line = out.line;
-    const std::size_t outcome = out_.lines.size();
-    out_.lines.push_back({line.number, LineKind::AlreadySo, {}});
+    ++out_.counts.lines;
     const bool more =
         line.cells.size() > header_.columns.size() &&
         std::any_of(line.cells.begin() + static_cast<std::ptrdiff_t>(header_.columns.size()), line.cells.end(),
@@ -200,12 +179,11 @@ class Corrections {
     const bool isText = std::string_view(lineWord_) == "line";
     if (more || (isText && line.cells.size() < header_.columns.size())) {
       keysUnread_ = true;
-      refuse(outcome, "it has " + std::to_string(line.cells.size()) + " fields, the header has " +
-                          std::to_string(header_.columns.size()));
+      refuse(line.number, "it has " + std::to_string(line.cells.size()) + " fields, the header has " +
+                              std::to_string(header_.columns.size()));
       return false;
     }
     line.cells.resize(header_.columns.size());
-    out.outcome = outcome;
     out.key.clear();
     out.records.clear();
     for (const std::size_t at : header_.match) {
@@ -214,15 +192,15 @@ class Corrections {
       auto value = none ? Result<Value>(Value()) : meant(at, cell);
       if (!value) {
         keysUnread_ = true;
-        refuse(outcome, value.error().message);
+        refuse(line.number, value.error().message);
         return false;
       }
       out.key.push_back(keyForm(*header_.columns[at], *value));
     }
     const bool isNamed = !std::all_of(out.key.begin(), out.key.end(), [](const Value& v) { return v.isNull(); });
     if (isNamed) {
-      if (const auto first = seen_.put(out.key, static_cast<std::uint32_t>(outcome))) {
-        twice(*first, outcome);
+      if (const auto first = seen_.put(out.key, static_cast<std::uint32_t>(line.number))) {
+        twice(*first, line.number);
         return false;
       }
     }
@@ -236,14 +214,13 @@ class Corrections {
     return Value::text(looseText(canonicalText(out)));
   }
 
-  void twice(std::size_t first, std::size_t second) {
-    LineOutcome& one = out_.lines[first];
-    if (one.kind != LineKind::Twice) {
-      one.kind = LineKind::Twice;
-      one.words = std::to_string(out_.lines[second].line);
+  void twice(std::uint64_t first, std::uint64_t second) {
+    for (const auto& [line, other] : {std::pair(first, second), std::pair(second, first)}) {
+      LineOutcome& outcome = twice_.emplace_back();
+      outcome.line = line;
+      outcome.kind = LineKind::Twice;
+      outcome.words = std::to_string(other);
     }
-    out_.lines[second].kind = LineKind::Twice;
-    out_.lines[second].words = std::to_string(one.line);
   }
 
   Status find(std::span<WaitingLine> waiting) {
@@ -334,15 +311,13 @@ class Corrections {
         read, [&](std::size_t row, ValueTuple&& record) { takeRecord(waiting[row], std::move(record)); }, progress_);
   }
 
-  void judge(WaitingLine& one) {
-    LineOutcome& outcome = out_.lines[one.outcome];
-    if (outcome.failed()) return;  // another line names it too
+  void judge(const WaitingLine& one) {
     if (one.records.size() > 1) {
-      outcome.kind = LineKind::Several;
+      note(one.line.number, LineKind::Several);
     } else if (one.records.empty()) {
-      options_.addMissing ? judgeNew(one, outcome) : void(outcome.kind = LineKind::NoRecord);
+      options_.addMissing ? judgeNew(one) : void(note(one.line.number, LineKind::NoRecord));
     } else {
-      judgeFound(one, one.records.front(), outcome);
+      judgeFound(one, one.records.front());
     }
   }
 
@@ -363,7 +338,7 @@ class Corrections {
     return std::optional(std::move(value));
   }
 
-  void judgeFound(const WaitingLine& one, const ValueTuple& record, LineOutcome& outcome) {
+  void judgeFound(const WaitingLine& one, const ValueTuple& record) {
     Change change;
     std::string columns;
     change.table = table_.name;
@@ -375,21 +350,23 @@ class Corrections {
       if (column == nullptr || isKey) continue;
       const Value& stored = record[placeOf_[at]];
       auto value = wanted(one, at, stored);
-      if (!value) return void(refuse(one.outcome, value.error().message));
+      if (!value) return refuse(one.line.number, value.error().message);
       if (!*value) continue;
       if (!column->notEditable.empty()) {
-        return void(refuse(one.outcome, column->name + " cannot be set: " + column->notEditable));
+        return refuse(one.line.number, column->name + " cannot be set: " + column->notEditable);
       }
       columns += (columns.empty() ? "" : ", ") + column->name;
       change.cells.push_back({column->name, true, stored, std::move(**value)});
     }
     if (change.cells.empty()) return;
-    outcome.kind = LineKind::Changes;
-    outcome.words = std::move(columns);
-    stage(one.outcome, change);
+    // Of a million lines most change the same columns.
+    LineWords& words = columnWords_[columns];
+    if (words.text().empty()) words = std::move(columns);
+    note(one.line.number, LineKind::Changes).words = words;
+    stage(one.line.number, change);
   }
 
-  void judgeNew(const WaitingLine& one, LineOutcome& outcome) {
+  void judgeNew(const WaitingLine& one) {
     Change change;
     change.action = Action::Add;
     change.table = table_.name;
@@ -402,11 +379,11 @@ class Corrections {
       const bool left = none && (options_.blankLeaves || column->generatedKey || !column->nullable);
       if (cell.kind == FileCell::Kind::Absent || left) continue;
       auto value = none ? Result<Value>(Value()) : meant(at, cell);
-      if (!value) return void(refuse(one.outcome, value.error().message));
+      if (!value) return refuse(one.line.number, value.error().message);
       change.cells.push_back({column->name, false, Value(), std::move(*value)});
     }
-    outcome.kind = LineKind::New;
-    stage(one.outcome, change);
+    note(one.line.number, LineKind::New);
+    stage(one.line.number, change);
   }
 
   // What the file does not name. A line whose key cannot be read may name any of them.
@@ -449,16 +426,15 @@ class Corrections {
 
   void count() {
     CorrectionCounts& counts = out_.counts;
-    counts.lines = out_.lines.size();
     for (const ChangeBlock& block : out_.changes.blocks()) {
       if (block.action == Action::Edit) counts.cells += block.cells.size() * block.rows();
     }
     for (const LineOutcome& line : out_.lines) {
       counts.failed += line.failed() ? 1 : 0;
       counts.changing += line.kind == LineKind::Changes ? 1 : 0;
-      counts.already += line.kind == LineKind::AlreadySo ? 1 : 0;
       counts.added += line.kind == LineKind::New ? 1 : 0;
     }
+    counts.already = counts.lines - out_.lines.size();
   }
 
   const FileHeader& header_;
@@ -480,7 +456,9 @@ class Corrections {
   bool keysUnread_ = false;
   LineKeys seen_;
   std::unordered_set<ValueTuple, TupleHash, TupleSame> named_;
-  std::vector<std::uint32_t> outcomes_;  // for each change, the position of its line
+  std::unordered_map<std::string, LineWords> columnWords_;
+  std::vector<LineOutcome> twice_;
+  std::vector<std::uint32_t> changedBy_;  // for each change, its line
   FileCorrections out_;
 };
 
@@ -489,6 +467,15 @@ class Corrections {
 Result<FileCorrections> correctionsFrom(TableSource& source, const FileHeader& header, Session& session,
                                         const Table& table, const CorrectionOptions& options, Progress& progress) {
   return Corrections(header, session, table, options, progress).run(source);
+}
+
+LineOutcome FileCorrections::of(std::uint64_t line) const {
+  const auto at = std::lower_bound(lines.begin(), lines.end(), line,
+                                   [](const LineOutcome& outcome, std::uint64_t n) { return outcome.line < n; });
+  if (at != lines.end() && at->line == line) return *at;
+  LineOutcome out;
+  out.line = line;
+  return out;
 }
 
 std::string inWords(const LineOutcome& outcome, const char* lineWord) {

@@ -78,15 +78,17 @@ struct CorrectionCounts {
 
 struct FileCorrections {
   ChangeList changes;
-  std::vector<LineOutcome> lines;  // in the order of the file
+  std::vector<LineOutcome> lines;  // that are not so already, in the order of the file
   CorrectionCounts counts;
   std::vector<ColumnDays> days;  // where the order had to be known and `forms` did not say it
   // Why records that are missing in the file cannot be told, though they were asked for; empty: they could.
   std::string cannotRemove;
+
+  [[nodiscard]] LineOutcome of(std::uint64_t line) const;
 };
 
-// `source` stands behind the header. Memory: what differs, and the keys of the lines. Errors: InvalidFile with the
-// line; the session's.
+// `source` stands behind the header. Memory: what differs, and the keys of the lines (line_keys.h). Errors: InvalidFile
+// with the line; the session's.
 [[nodiscard]] Result<FileCorrections> correctionsFrom(TableSource& source, const FileHeader& header, Session& session,
                                                       const Table& table, const CorrectionOptions& options,
                                                       Progress& progress);

@@ -51,12 +51,12 @@ Status writeOutcomes(const OutcomeReport& report, TableSource& source, const std
   const auto writer = makeRecordWriter(format, std::move(form), sink);
   ITERANDUM_TRY(writer->begin());
   FileLine line;
-  for (std::size_t at = 0; at < report.corrections.lines.size();) {
+  while (true) {
     ITERANDUM_ASSIGN(const bool more, source.next(line));
     if (!more) break;
     if (line.isBlank()) continue;
     ValueTuple record = lineValues(line, report.header.names.size());
-    const LineOutcome& outcome = report.corrections.lines[at++];
+    const LineOutcome outcome = report.corrections.of(line.number);
     const auto applied = report.applied.find(outcome.line);
     record.push_back(Value::text(outcomeInWords(outcome, applied == report.applied.end() ? nullptr : &applied->second,
                                                 source.lineWord(), report.moment)));

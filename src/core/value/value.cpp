@@ -2,6 +2,8 @@
 
 #include <utf8proc.h>
 
+#include <array>
+#include <charconv>
 #include <cmath>
 #include <functional>
 #include <limits>
@@ -232,6 +234,14 @@ std::string canonicalText(const Value& v) {
     default:
       return std::string(v.asString());
   }
+}
+
+bool readsAs(const Value& v, std::string_view text) {
+  if (v.isString() && v.kind() != Value::Kind::Bytes) return v.asString() == text;
+  if (v.kind() != Value::Kind::Integer) return canonicalText(v) == text;
+  std::array<char, 20> digits{};
+  const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), v.asInteger());
+  return text == std::string_view(digits.data(), static_cast<std::size_t>(end.ptr - digits.data()));
 }
 
 bool isValidUtf8(std::string_view s) {

@@ -147,6 +147,8 @@ void appendSameBytes(const Value& v, std::string& out);
 // The text that stands for the value where there is room for text only: numbers in their shortest exact form,
 // text as it is, bytes as base64. NULL gives an empty text: callers show it in their own way.
 [[nodiscard]] std::string canonicalText(const Value& v);
+// Whether that is its text, told without making it.
+[[nodiscard]] bool readsAs(const Value& v, std::string_view text);
 
 // Whether the bytes are UTF-8 without surrogates or overlong forms.
 [[nodiscard]] bool isValidUtf8(std::string_view s);
