@@ -59,6 +59,7 @@ void addActOptions(CLI::App* command) {
   act("--find", "TEXT that the --replace before it looks for");
   act("--with", "TEXT that is put in its place");
   act("--map", "COLUMN=FILE: a CSV of two fields a line, old and new");
+  act("--swap", "COLUMN=OTHER: the two exchange what they hold");
   how("--whole", "the --replace before it: only where it is the whole text");
   how("--start", "only at the beginning");
   how("--end", "only at the end");
@@ -83,11 +84,19 @@ Status readActs(const CLI::App& command, Arguments& a) {
       said.emplace_back(false, false);
       placed.push_back(false);
     };
-    if (name == "--to" || name == "--compute" || name == "--map") {
+    if (name == "--to" || name == "--compute" || name == "--map" || name == "--swap") {
       ITERANDUM_ASSIGN(auto split, splitAtEquals(value(), name));
-      begin(name == "--to" ? Act::Kind::To : (name == "--compute" ? Act::Kind::Compute : Act::Kind::Map));
-      a.acts.back().column = std::move(split.first);
-      (name == "--map" ? a.mapFiles.back() : a.acts.back().text) = std::move(split.second);
+      begin(name == "--to"        ? Act::Kind::To
+            : name == "--compute" ? Act::Kind::Compute
+            : name == "--map"     ? Act::Kind::Map
+                                  : Act::Kind::Swap);
+      Act& act = a.acts.back();
+      act.column = std::move(split.first);
+      if (act.kind == Act::Kind::Swap) {
+        ITERANDUM_ASSIGN(act.with, nameIn(split.second, name));
+      } else {
+        (name == "--map" ? a.mapFiles.back() : act.text) = std::move(split.second);
+      }
     } else if (name == "--clear" || name == "--replace") {
       begin(name == "--clear" ? Act::Kind::Clear : Act::Kind::Replace);
       ITERANDUM_ASSIGN(a.acts.back().column, nameIn(value(), name));
@@ -124,7 +133,7 @@ Status readActs(const CLI::App& command, Arguments& a) {
   }
   if (a.acts.empty()) {
     return fail(ErrorKind::InvalidInput,
-                "nothing is to be done: say --to, --clear, --compute, --replace or --map, once or more");
+                "nothing is to be done: say --to, --clear, --compute, --replace, --map or --swap, once or more");
   }
   return {};
 }

@@ -438,6 +438,35 @@ TEST_F(CardChildrenTest, CopiesOfRecordsLeaveOutWhatHasToBeAnotherOne) {
   EXPECT_EQ("edit 7 note=newer", staged()) << "one gesture";
 }
 
+TEST_F(CardChildrenTest, RecordsAreDuplicatedWithAllThatPointsAtThem) {
+  openTable("tree");
+  at(0, "note");
+  type("newer");
+  key(Qt::Key_Return);
+  at(0, "note");
+  key(Qt::Key_T, Qt::ControlModifier | Qt::AltModifier);
+  ASSERT_TRUE(wait([&] { return counts().added == 4; })) << message().toStdString();
+  EXPECT_THAT(staged(), HasSubstr("add grade=sound inspected_on=2025-03-02 tree_id="));
+  EXPECT_THAT(staged(), HasSubstr("add condition=2 height=12.5 note=newer species_id=1"));
+  EXPECT_THAT(message().toStdString(),
+              HasSubstr("1 of tree, 2 of inspection, 1 of photo. The review lists them all. Left to be "
+                        "filled in: tag of tree."));
+  EXPECT_EQ(3, view().currentIndex().row());
+  key(Qt::Key_Z, kCtrl);
+  EXPECT_EQ(0U, counts().added) << "one gesture";
+  key(Qt::Key_Z, kCtrlShift);
+  at(3, "tag");
+  type("T70");
+  key(Qt::Key_Return);
+  goToReview();
+  ASSERT_TRUE(review()->ready()) << review()->stateInWords().toStdString();
+  key(Qt::Key_Return, kCtrlShift);
+  ASSERT_TRUE(wait([&] { return changes().empty(); }));
+  EXPECT_EQ("T70|newer|2025-03-02|sound\nT70|newer|2026-03-02|poor",
+            db.rows("SELECT tag, note, inspected_on, grade FROM tree JOIN inspection USING (tree_id) WHERE tag = 'T70' "
+                    "ORDER BY inspected_on"));
+}
+
 TEST_F(CardChildrenTest, ATableThatPointsHereTwiceIsThereForEachWay) {
   db.run(
       "CREATE TABLE work (work_id INTEGER PRIMARY KEY, tree_id INTEGER REFERENCES tree, next_to INTEGER REFERENCES "

@@ -1,33 +1,17 @@
 // WindowFilesTest: a sheet into which files come, and out of which they go, through the file dialog.
 #pragma once
 
-#include <QFileDialog>
 #include <QLabel>
-#include <QLineEdit>
 #include <QListWidget>
-#include <QTimer>
 #include <fstream>
 
+#include "app/file_dialog.h"
 #include "app/scope_fixture.h"
 
 namespace iterandum::test {
 
 class WindowFilesTest : public SheetScopeTest {
  protected:
-  void SetUp() override {
-    QCoreApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
-    SheetScopeTest::SetUp();
-  }
-  // Answers the file dialog that comes next, whenever that is.
-  static void answerWith(const std::string& path, int tries = 100) {
-    QTimer::singleShot(50, [path, tries] {
-      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-      if (dialog == nullptr && tries > 0) return answerWith(path, tries - 1);
-      ASSERT_NE(nullptr, dialog);
-      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(QString::fromStdString(path));
-      QMetaObject::invokeMethod(dialog, "accept");
-    });
-  }
   std::string write(const char* name, const std::string& text) const {
     std::ofstream(db.file(name), std::ios::binary) << text;
     return db.file(name);

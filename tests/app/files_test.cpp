@@ -2,9 +2,7 @@
 // stated from a sheet and held to by the review and by applying.
 #include <QCheckBox>
 #include <QComboBox>
-#include <QFileDialog>
 #include <QMimeData>
-#include <QTimer>
 #include <fstream>
 
 #include "app/files_fixture.h"

@@ -1,12 +1,11 @@
 // Lenses in the window: what is shown and typed goes through them; what is staged, kept and asked of the database is
 // what is stored.
 #include <QComboBox>
-#include <QFileDialog>
 #include <QPlainTextEdit>
-#include <QTimer>
 #include <fstream>
 #include <random>
 
+#include "app/file_dialog.h"
 #include "app/scope_fixture.h"
 #include "core/catalogue/column_rules.h"
 
@@ -58,17 +57,9 @@ class WindowLensTest : public SheetScopeTest {
     type(text);
     key(Qt::Key_Return);
   }
-  static void answerWith(const std::string& path) {
-    QTimer::singleShot(300, [path] {
-      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-      ASSERT_NE(nullptr, dialog);
-      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(QString::fromStdString(path));
-      QMetaObject::invokeMethod(dialog, "accept");
-    });
-  }
 };
 
-// The issue's own task: all four-day intervals to five days, from a column of seconds, with six acts.
+// All four-day intervals to five days, from a column of seconds, with six acts.
 TEST_F(WindowLensTest, FourDaysBecomeFiveThroughTheLens) {
   at(0, "watering_every_s");
   key(Qt::Key_F9);  // 1: the lens that its name speaks for

@@ -5,8 +5,10 @@
 #include <QPlainTextEdit>
 #include <QRadioButton>
 #include <QTableWidget>
+#include <fstream>
 
 #include "app/counted_hands.h"
+#include "app/file_dialog.h"
 
 namespace iterandum::test {
 namespace {
@@ -148,6 +150,86 @@ TEST_F(ManyTest, AListOfNamesGoesOverAReference) {
   part<QPlainTextEdit>("actList")->setPlainText("lime → elm");
   ASSERT_TRUE(wait([&] { return proved(); })) << hint();
   EXPECT_TRUE(wait([&] { return proof() == "T7: lime → elm\nT8: lime → elm"; })) << proof();
+}
+
+TEST_F(ManyTest, NumbersAreReckonedAndDaysShifted) {
+  db.run("UPDATE tree SET height = 12.5 WHERE tree_id = 7");
+  openTable("tree");
+  at(0, "height");
+  key(Qt::Key_M, kCtrl);
+  chooseAct("is shifted, multiplied or rounded");
+  auto* how = part<QComboBox>("actReckoning");
+  auto* by = part<QLineEdit>("actBy");
+  const auto first = [&] { return proof().substr(0, proof().find('\n')); };
+  const std::tuple<const char*, const char*, const char*> ways[] = {
+      {"plus (a number, or a time like 3 months)", "0.75", "T7: 12.5 → 13.25"},
+      {"minus", "-1", "T7: 12.5 → 13.5"},
+      {"times", "1.1", "T7: 12.5 → 13.75"},
+      {"divided by", "4", "T7: 12.5 → 3.125"},
+      {"rounded to so many decimals", "0", "T7: 12.5 → 13"}};
+  for (const auto& [words, typed, becomes] : ways) {
+    how->setCurrentIndex(how->findText(QString::fromUtf8(words)));
+    by->setFocus();
+    by->selectAll();
+    type(typed);
+    ASSERT_TRUE(wait([&] { return proved() && first() == becomes; })) << words << ": " << hint() << first();
+  }
+  key(Qt::Key_Return, kCtrl);
+  EXPECT_THAT(changes().lastGesture().title, HasSubstr("height rounded, decimals: 0 in "));
+  // Of a reference, what is read is a name.
+  at(0, "species_id");
+  key(Qt::Key_M, kCtrl);
+  chooseAct("is shifted, multiplied or rounded");
+  by->setFocus();
+  type("1");
+  ASSERT_TRUE(wait([&] { return hint().find("species_id holds keys") != std::string::npos; })) << hint();
+  openTable("inspection");
+  at(0, "inspected_on");
+  const std::string was = column("inspected_on").substr(0, 10);
+  key(Qt::Key_M, kCtrl);
+  chooseAct("is shifted, multiplied or rounded");
+  part<QLineEdit>("actBy")->setFocus();
+  type("1 year");
+  ASSERT_TRUE(wait([&] { return proved(); })) << hint();
+  EXPECT_THAT(first(), HasSubstr(was + " → " + std::to_string(std::stoi(was) + 1) + was.substr(4)));
+}
+
+TEST_F(ManyTest, TwoColumnsAreExchanged) {
+  openTable("tree");
+  at(0, "note");
+  key(Qt::Key_M, kCtrl);
+  chooseAct("is exchanged with another column");
+  auto* with = part<QComboBox>("actSwapped");
+  with->setCurrentIndex(with->findText("note"));
+  ASSERT_TRUE(wait([&] { return hint() == "a column is exchanged with another one, not with itself"; })) << hint();
+  with->setCurrentIndex(with->findText("tag"));
+  ASSERT_TRUE(wait([&] { return !proof().empty(); })) << hint();
+  // One has no note: a tag there must be.
+  ASSERT_TRUE(wait([&] { return counted().find("1 cannot, and are left out") != std::string::npos; })) << counted();
+  ASSERT_TRUE(wait([&] { return proved(); }));
+  key(Qt::Key_Return, kCtrl);
+  EXPECT_THAT(staged(), HasSubstr("edit 7 note=T7 tag=old"));
+  EXPECT_THAT(changes().lastGesture().title, HasSubstr("note and tag exchanged in "));
+}
+
+TEST_F(ManyTest, AListComesFromAFile) {
+  openTable("tree");
+  at(0, "note");
+  key(Qt::Key_M, kCtrl);
+  chooseAct("goes by a list of old and new");
+  const std::string path = db.file("list.csv");
+  const auto open = [&](const std::string& content) {
+    std::ofstream(path) << content;
+    answerWith(path);
+    click(part<QPushButton>("actListFile"));
+    window->activateWindow();
+    ASSERT_TRUE(QTest::qWaitForWindowActive(window.get()));
+  };
+  open("old,new,once too many\n");
+  EXPECT_THAT(hint(), HasSubstr("two fields are wanted"));
+  open("old,\"ancient, hollow\"\n,\"\"\n\"\",\n");
+  ASSERT_TRUE(wait([&] { return proved(); })) << hint();
+  EXPECT_EQ("T7: old → ancient, hollow\nT8: no value → empty text\nT9: empty text → no value", proof());
 }
 
 // What is borrowed follows the reference as it is staged.

@@ -1,9 +1,8 @@
 // Getting to the right records: the sentence changed in place, saved scopes, values at a glance, columns as they lie.
 #include <QContextMenuEvent>
-#include <QFileDialog>
 #include <QMenu>
-#include <QTimer>
 
+#include "app/file_dialog.h"
 #include "app/scope_fixture.h"
 #include "app/sheet/histogram_view.h"
 
@@ -154,16 +153,6 @@ TEST_F(SheetScopeTest, AScopeOverAColumnThatIsGoneSaysWhatItLacks) {
   EXPECT_FALSE(problem->isVisible());
 }
 
-// Answers the file dialog that comes next.
-void answerWith(const QString& path) {
-  QTimer::singleShot(400, [path] {
-    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-    ASSERT_NE(nullptr, dialog);
-    dialog->findChild<QLineEdit*>("fileNameEdit")->setText(path);
-    QMetaObject::invokeMethod(dialog, "accept");
-  });
-}
-
 TEST_F(SheetScopeTest, AScopeGoesOutAsAFileAndComesInAgain) {
   QCoreApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
   openTable("tree");
@@ -171,13 +160,13 @@ TEST_F(SheetScopeTest, AScopeGoesOutAsAFileAndComesInAgain) {
   ASSERT_TRUE(shows("tag", "T8"));
   const QString path = QString::fromStdString(db.file("eight.json"));
   key(Qt::Key_K, kCtrl);
-  answerWith(path);
+  answerWith(path.toStdString());
   choose("Export this scope");
   ASSERT_TRUE(QFile::exists(path)) << message().toStdString();
   comeBack();
   key(Qt::Key_W, kCtrl);
   key(Qt::Key_K, kCtrl);
-  answerWith(path);
+  answerWith(path.toStdString());
   choose("Import a scope");
   ASSERT_TRUE(wait([&] { return sheet() != nullptr && settled(); })) << message().toStdString();
   comeBack();
@@ -188,7 +177,7 @@ TEST_F(SheetScopeTest, AScopeGoesOutAsAFileAndComesInAgain) {
   ASSERT_TRUE(broken.open(QIODevice::WriteOnly) && broken.write("{\"format\": 3}") > 0);
   broken.close();
   key(Qt::Key_K, kCtrl);
-  answerWith(path);
+  answerWith(path.toStdString());
   choose("Import a scope");
   EXPECT_THAT(message().toStdString(), HasSubstr("cannot be read as a scope: /format"));
 }

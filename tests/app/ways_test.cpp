@@ -1,10 +1,9 @@
 // The ways out of a finding, taken in the review itself by the mouse, and a change file from elsewhere.
-#include <QFileDialog>
 #include <QTableView>
-#include <QTimer>
 #include <fstream>
 
 #include "app/counted_hands.h"
+#include "app/file_dialog.h"
 #include "app/review/finding_editor.h"
 
 namespace iterandum::test {
@@ -49,12 +48,7 @@ class WindowWaysTest : public WindowTest {
   void openFile(const std::string& content) {
     const std::string path = db.file("from elsewhere.json");
     std::ofstream(path) << content;
-    QTimer::singleShot(200, [path] {
-      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-      ASSERT_NE(nullptr, dialog);
-      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(QString::fromStdString(path));
-      QMetaObject::invokeMethod(dialog, "accept");
-    });
+    answerWith(path);
     key(Qt::Key_Q, Qt::ControlModifier | Qt::AltModifier);
     window->activateWindow();
     ASSERT_TRUE(QTest::qWaitForWindowActive(window.get()));

@@ -3,8 +3,6 @@
 #include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
-#include <QFileDialog>
-#include <QTimer>
 #include <fstream>
 
 #include "app/files_fixture.h"

@@ -68,6 +68,9 @@ TEST_P(CliManyTest, WhatFailsIsNamedAndNothingIsWritten) {
 TEST_P(CliManyTest, WordsAndFilesThatAreOff) {
   for (const char* call :
        {"set $DB tree -o x",
+        "set $DB tree --swap note -o x",
+        "set $DB tree --swap note=note -o x",
+        "set $DB tree --swap note=colour -o x",
         "set $DB tree --to condition -o x",
         "set $DB tree --to colour=3 -o x",
         "set $DB --to condition=3 -o x",
@@ -102,6 +105,15 @@ TEST_P(CliManyTest, WordsAndFilesThatAreOff) {
   EXPECT_EQ(4, run("set $DB tree --map condition=twice.csv -o twice.csv"));
   EXPECT_EQ(4, run("set $DB tree --to condition=3 -o nowhere/x"));
   EXPECT_EQ(0, run("set $DB tree --to condition=3 -o -", "| head -n 1; exit ${PIPESTATUS[0]}"));
+}
+
+TEST_P(CliManyTest, TwoColumnsAreExchanged) {
+  db.run("UPDATE tree SET note = 'twin' WHERE tree_id = 7");
+  ASSERT_EQ(0, run("set $DB tree --where 'tree_id = 7' --swap 'tag=\"note\"' -o changes.json")) << err;
+  EXPECT_THAT(read("changes.json"),
+              HasSubstr(R"("tag": {"from": "T7", "to": "twin"}, "note": {"from": "twin", "to": "T7"})"));
+  ASSERT_EQ(0, run("apply $DB changes.json")) << err;
+  EXPECT_EQ("twin|T7", db.rows("SELECT tag, note FROM tree WHERE tree_id = 7"));
 }
 
 TEST_P(CliManyTest, MergingRepointsAndSaysWhatWouldBeThereTwice) {

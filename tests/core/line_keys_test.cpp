@@ -19,7 +19,7 @@ TEST(LineKeysTest, TheFirstLineOfEachKeyIsKnownAsAMapKnowsIt) {
   for (int round = 0; round < 400; ++round) {
     LineKeys keys;
     std::map<std::int64_t, std::uint32_t> oracle;
-    std::int64_t key = round % 3 == 0 ? std::numeric_limits<std::int64_t>::min() : below(400) - 200;
+    std::int64_t key = round % 3 == 0 ? std::numeric_limits<std::int64_t>::min() + 200 : below(400) - 200;
     std::uint32_t line = 1;
     const std::int64_t ordered = below(3) == 0 ? 1000 : below(60);
     for (int i = 0; i < 80; ++i) {

@@ -363,6 +363,47 @@ TEST_P(RecordActsTest, ReplacingAndMapping) {
   EXPECT_EQ("--map price: the list has '2.5' as an old value twice", run({prices}));
 }
 
+// Against what each record holds: texts with texts, and numbers with texts, which may be no numbers.
+TEST_P(RecordActsTest, ColumnsAreExchanged) {
+  const auto shown = [](const std::optional<std::string>& value) { return value.value_or("-"); };
+  std::string texts;
+  std::string numbers;
+  for (Item& i : items_) {
+    const std::string id = std::to_string(i.id);
+    const std::optional<std::string> count = i.count ? std::optional(std::to_string(*i.count)) : std::nullopt;
+    if (i.word != "before") texts += id + " word=before\n" + id + " result=" + shown(i.word) + "\n";
+    const bool isNumber = !i.word || i.word->find_first_not_of("0123456789") == std::string::npos;
+    const bool empty = i.word && i.word->empty();
+    if (!isNumber) {
+      numbers += id + ": a whole number is wanted in count, not '" + *i.word + "'\n";
+    } else {
+      const std::optional<std::string> word = empty ? std::nullopt : i.word;
+      if (word != count) numbers += id + " count=" + shown(word) + "\n";
+      if (i.word != count) numbers += id + " word=" + shown(count) + "\n";
+    }
+  }
+  ASSERT_EQ(texts, run({act(Act::Kind::Swap, "word", "", "Result")}));
+  ASSERT_EQ("applied", apply());
+  const std::string after = db.rows("SELECT item_id, word, result FROM item ORDER BY item_id");
+  std::string expected;
+  for (const Item& i : items_)
+    expected += (expected.empty() ? "" : "\n") + std::to_string(i.id) + "|before|" + i.word.value_or("-");
+  EXPECT_EQ(expected, after);
+  // Once more, and all is as it was; twice at once changes nothing.
+  EXPECT_EQ("", run({act(Act::Kind::Swap, "word", "", "result"), act(Act::Kind::Swap, "result", "", "word")}));
+  (void)run({act(Act::Kind::Swap, "result", "", "word")});
+  ASSERT_EQ("applied", apply());
+  EXPECT_EQ(numbers, run({act(Act::Kind::Swap, "count", "", "word")}));
+  EXPECT_EQ("--swap word: a column is exchanged with another one, not with itself",
+            run({act(Act::Kind::Swap, "word", "", "WORD")}));
+  EXPECT_THAT(run({act(Act::Kind::Swap, "word", "", "colour")}), HasSubstr("'colour' is no column of item"));
+  // What is borrowed by an act behind it follows the reference that was exchanged.
+  db.run("UPDATE item SET kind_id = 2, count = 1 WHERE item_id = 3");
+  EXPECT_EQ("3 kind_id=1\n3 count=2\n3 result=lamp\n",
+            run({act(Act::Kind::Swap, "kind_id", "", "count"), act(Act::Kind::Compute, "result", "[kind.name]")},
+                "item_id = 3"));
+}
+
 std::string replaced(Act::Where where, bool exact, const std::string& text, const std::string& find,
                      const std::string& with) {
   Act act;

@@ -8,7 +8,7 @@
 #include "app/cells/cell_editor.h"
 #include "app/grid/clipboard_copy.h"
 #include "app/grid/sheet_grid.h"
-#include "app/records/hanging_records.h"
+#include "app/records/hanging_removals.h"
 #include "app/records/many_records.h"
 #include "app/records/name_lookup.h"
 
@@ -28,6 +28,8 @@ class SheetView : public SheetGrid {
   void putBackSelected();
   // As new records with the same values, as staged; what has to be another one in each is left to be filled in.
   void duplicateSelected();
+  // With all that points at them.
+  void duplicateWithHanging();
   void addRecord();
   // As it is shown, or as it is stored; `heads`: the columns' names above.
   void copySelection(bool heads = false, bool stored = false);
@@ -108,6 +110,7 @@ class SheetView : public SheetGrid {
   // Counts on in these columns from the first of the records, which are `pattern` that stay as they are.
   void countOn(const std::vector<int>& columns, const std::vector<RowRange>& rows, std::size_t pattern);
   void stageHanging(const std::vector<HangingRecords>& found);
+  void stageCopies(const std::vector<HangingRecords>& found, std::size_t roots);
   void stageFilled(const ManyRecords::Records& records, const std::vector<ManyRecords::CellWish>& cells,
                    const QString& what, std::size_t filled);
 

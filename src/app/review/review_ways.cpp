@@ -6,7 +6,7 @@
 #include <QPushButton>
 #include <algorithm>
 
-#include "app/records/hanging_records.h"
+#include "app/records/hanging_removals.h"
 #include "app/review/finding_editor.h"
 #include "app/review/review_page.h"
 #include "core/catalogue/record_words.h"
@@ -426,7 +426,7 @@ void ReviewPage::removeReferring(const std::vector<Finding>& findings) {
   desk_.front().post(
       this,
       [table, keys, catalogue](Session& session, Progress& progress) {
-        return withHangingRecords(session, *catalogue, *table, keys, kMostHanging, progress);
+        return withHangingRecords(session, *catalogue, *table, keys, Hanging::CouldNotStay, kMostHanging, progress);
       },
       [this, table, keys, generation, catalogue](Result<std::vector<HangingRecords>>&& found) {
         if (generation != generation_) return;

@@ -139,25 +139,40 @@ void ActSlip::build() {
   list_->setTabChangesFocus(true);
   list_->setMaximumHeight(120);
   list_->setPlaceholderText(tr("old → new, a line each; or paste two columns"));
+  fromFile_ = new QPushButton(tr("From a file…"), this);
+  fromFile_->setObjectName("actListFile");
+  fromFile_->setToolTip(tr("A CSV of two columns, old and new, without a header"));
+  connect(fromFile_, &QPushButton::clicked, this, &ActSlip::listFromFile);
   tidy_ = choice("actTidy");
   const std::pair<QString, const char*> tidy[] = {{tr("blanks: none at the ends, single inside"), "tidy"},
+                                                  {tr("dashes and quotation marks as on a keyboard"), "plain"},
+                                                  {tr("letters with marks in one form"), "compose"},
+                                                  {tr("no noughts in front"), "unpad"},
+                                                  {tr("The first letter large"), "sentence"},
                                                   {tr("Capitals At Each Word"), "capitals"},
                                                   {tr("SMALL TO LARGE LETTERS"), "upper"},
                                                   {tr("large to small letters"), "lower"}};
   for (const auto& [words, function] : tidy) tidy_->addItem(words, QLatin1String(function));
   other_ = choice("actOther");
+  swapped_ = choice("actSwapped");
+  buildReckoning();
+  by_ = line("actBy");
   using enum Kind;
-  addRow(tr("Column"), column_, {To, Empty, Clear, Compute, Replace, Map, Tidy, Other});
-  addRow(tr("Act"), kind_, {To, Empty, Clear, Compute, Replace, Map, Tidy, Other, Recipe});
+  addRow(tr("Column"), column_, {To, Empty, Clear, Compute, Reckon, Replace, Map, Tidy, Other, Swap});
+  addRow(tr("Act"), kind_, {To, Empty, Clear, Compute, Reckon, Replace, Map, Tidy, Other, Swap, Recipe});
   addRow(tr("Becomes"), value_, {To});
   addRow(tr("Computed as"), expression_, {Compute});
+  addRow(tr("How"), reckoning_, {Reckon});
+  addRow(tr("By"), by_, {Reckon});
   addRow(tr("Find"), find_, {Replace});
   addRow(tr("Put"), with_, {Replace});
   addRow(tr("Where"), where_, {Replace});
   addRow(QString(), exact_, {Replace});
   addRow(tr("List"), list_, {Map});
+  addRow(QString(), fromFile_, {Map});
   addRow(tr("Tidied"), tidy_, {Tidy});
   addRow(tr("Of"), other_, {Other});
+  addRow(tr("With"), swapped_, {Swap});
   hint_ = new QLabel(this);
   hint_->setObjectName("actHint");
   hint_->setWordWrap(true);
@@ -182,7 +197,7 @@ void ActSlip::build() {
     showFields();
     askSoon();
   });
-  for (QComboBox* box : {where_, tidy_, other_})
+  for (QComboBox* box : {where_, tidy_, other_, swapped_, reckoning_})
     connect(box, &QComboBox::currentIndexChanged, this, [this] { askSoon(); });
   connect(exact_, &QCheckBox::toggled, this, [this] { askSoon(); });
   connect(list_, &QPlainTextEdit::textChanged, this, &ActSlip::askSoon);
@@ -243,11 +258,13 @@ void ActSlip::fillKinds() {
   const std::pair<QString, Kind> kinds[] = {{tr("becomes a value"), Kind::To},
                                             {tr("becomes no value"), Kind::Clear},
                                             {tr("becomes empty text"), Kind::Empty},
+                                            {tr("is shifted, multiplied or rounded"), Kind::Reckon},
                                             {tr("is computed"), Kind::Compute},
                                             {tr("has a text replaced"), Kind::Replace},
                                             {tr("goes by a list of old and new"), Kind::Map},
                                             {tr("is tidied"), Kind::Tidy},
-                                            {tr("takes the value of another column"), Kind::Other}};
+                                            {tr("takes the value of another column"), Kind::Other},
+                                            {tr("is exchanged with another column"), Kind::Swap}};
   for (const auto& [words, kind] : kinds) kind_->addItem(words, static_cast<int>(kind));
   for (const iterandum::Recipe& r : model_.desk().kept().recipes()) {
     const auto table = parseTableName(r.table);
@@ -262,6 +279,10 @@ void ActSlip::fillKinds() {
 void ActSlip::fillOthers() {
   other_->clear();
   for (int c = 0; c < model_.columnCount(); ++c) other_->addItem(model_.columnName(c));
+  swapped_->clear();
+  for (int c = 0; c < model_.ownColumns(); ++c) {
+    if (model_.columnNotEditable(c).isEmpty()) swapped_->addItem(model_.columnName(c), c);
+  }
 }
 
 ActSlip::Kind ActSlip::kind() const { return static_cast<Kind>(kind_->currentData().toInt()); }
@@ -377,6 +398,19 @@ void ActSlip::openRecipe(const QString& name) {
     questions_.front().second->setFocus();
     questions_.front().second->selectAll();
   }
+}
+
+// %1 is the column, %2 what is typed.
+void ActSlip::buildReckoning() {
+  reckoning_ = new QComboBox(this);
+  reckoning_->setObjectName("actReckoning");
+  reckoning_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  const std::pair<QString, const char*> ways[] = {{tr("plus (a number, or a time like 3 months)"), "%1 + (%2)"},
+                                                  {tr("minus"), "%1 - (%2)"},
+                                                  {tr("times"), "%1 * (%2)"},
+                                                  {tr("divided by"), "%1 / (%2)"},
+                                                  {tr("rounded to so many decimals"), "round(%1, %2)"}};
+  for (const auto& [words, expression] : ways) reckoning_->addItem(words, QLatin1String(expression));
 }
 
 // The key that stages is the slip's, whatever the window does with it elsewhere.

@@ -48,7 +48,7 @@ class ActSlip : public QWidget {
   void hideEvent(QHideEvent* event) override;
 
  private:
-  enum class Kind { To, Empty, Clear, Compute, Replace, Map, Tidy, Other, Recipe };
+  enum class Kind { To, Empty, Clear, Compute, Reckon, Replace, Map, Tidy, Other, Swap, Recipe };
 
   void build();
   QWidget* buildButtons();
@@ -56,6 +56,8 @@ class ActSlip : public QWidget {
   void fillColumns();
   void fillKinds();
   void fillOthers();
+  void buildReckoning();
+  void listFromFile();
   void setWhat();
   void showFields();
   void showQuestions();
@@ -70,6 +72,7 @@ class ActSlip : public QWidget {
   [[nodiscard]] Status throughLens(int column, TypedOrNone& text) const;
   [[nodiscard]] Result<std::optional<Act>> act() const;
   [[nodiscard]] static Result<Act> readList(Act act, const QString& text);
+  [[nodiscard]] Result<std::optional<Act>> reckoned(Act act) const;
   void lookUpNames(Act act);
   void say(const QString& words, bool amiss = false);
   void update();
@@ -101,6 +104,10 @@ class ActSlip : public QWidget {
   QPlainTextEdit* list_;
   QComboBox* tidy_;
   QComboBox* other_;
+  QComboBox* swapped_;
+  QComboBox* reckoning_;
+  QLineEdit* by_;
+  QPushButton* fromFile_;
   std::vector<std::pair<std::string, QLineEdit*>> questions_;
   QLabel* hint_;
   QLabel* counts_;

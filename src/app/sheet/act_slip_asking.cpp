@@ -1,19 +1,24 @@
 // ActSlip: from what its fields say to acts, their proof, and what is staged.
 #include <QCheckBox>
 #include <QComboBox>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QRadioButton>
+#include <QRegularExpression>
 #include <QTimer>
 #include <algorithm>
 #include <utility>
 
 #include "app/sheet/act_slip.h"
+#include "app/sheet/listed_changes.h"
 #include "app/style/roles.h"
 #include "app/values/shown_value.h"
 #include "app/values/typed_text.h"
+#include "core/files/value_list.h"
 
 namespace iterandum {
 namespace {
@@ -55,7 +60,8 @@ void ActSlip::say(const QString& words, bool amiss) {
   hint_->setVisible(!words.isEmpty());
 }
 
-// Lines "old → new", or two fields with a tab between, as spreadsheets copy them. What is empty is no value.
+// Lines "old → new", or two fields with a tab between, as spreadsheets copy them. What is empty is no value, "" is
+// empty text.
 Result<Act> ActSlip::readList(Act act, const QString& text) {
   const QStringList lines = text.split(QLatin1Char('\n'));
   for (int i = 0; i < lines.size(); ++i) {
@@ -71,11 +77,69 @@ Result<Act> ActSlip::readList(Act act, const QString& text) {
     const bool tabbed = line.contains(QLatin1Char('\t'));
     const auto field = [&](const QString& part) {
       const QString meant = tabbed ? part : part.trimmed();
+      if (meant == QLatin1String("\"\"")) return TypedOrNone(std::string());
       return meant.isEmpty() ? TypedOrNone() : TypedOrNone(meant.toStdString());
     };
     act.map.emplace_back(field(parts[0]), field(parts[1]));
   }
   return act;
+}
+
+// The list as if it were pasted.
+void ActSlip::listFromFile() {
+  // What is still to be asked would wipe out what is said of the file.
+  if (soon_->isActive()) {
+    soon_->stop();
+    ask();
+  }
+  const QString path = QFileDialog::getOpenFileName(this, tr("A list of old and new values"), QString(),
+                                                    tr("Lists (*.csv *.tsv *.txt);;All files (*)"));
+  if (path.isEmpty()) return;
+  constexpr qint64 kMostBytes = 16 << 20;
+  if (QFileInfo(path).size() > kMostBytes)
+    return say(tr("That file is too large for a list (%1 MB at most).").arg(kMostBytes >> 20), true);
+  const auto content = contentOf(path);
+  if (!content) return say(toQ(content.error().text()), true);
+  const auto list = readMap(*content);
+  if (!list) return say(toQ(list.error().text()), true);
+  QStringList lines;
+  for (const auto& [from, to] : *list) {
+    QStringList fields;
+    for (const TypedOrNone& field : {from, to}) {
+      const QString text = field ? toQ(*field) : QString();
+      if (text.contains(QLatin1Char('\t')) || text.contains(QLatin1Char('\n')))
+        return say(tr("“%1” has a line end or a tab in it, which a list here cannot have.").arg(text), true);
+      fields << (field && field->empty() ? QStringLiteral("\"\"") : text);
+    }
+    lines << fields.join(QLatin1Char('\t'));
+  }
+  list_->setPlainText(lines.join(QLatin1Char('\n')));
+  goToStage();
+}
+
+// "height * 1.1": a number as the desktop writes it; a stretch of time also as the column's lens shows it.
+Result<std::optional<Act>> ActSlip::reckoned(Act act) const {
+  const int column = column_->currentData().toInt();
+  QString by = by_->text().trimmed();
+  if (by.isEmpty()) return std::optional<Act>();
+  const QString point = QLocale().decimalPoint();
+  static const QRegularExpression kNumber(QStringLiteral("^[-+]?[0-9]+[.,][0-9]+$"));
+  if (point != QLatin1String(".") && kNumber.match(by).hasMatch()) by.replace(point, QLatin1String("."));
+  const Lens* lens = model_.lens(column);
+  const bool adds = reckoning_->currentIndex() < 2;
+  if (lens != nullptr && lens->kind == LensKind::Moment)
+    return fail(
+        ErrorKind::InvalidInput,
+        tr("%1 is seen through a lens here; compute it as it is stored.").arg(column_->currentText()).toStdString());
+  if (adds && lens != nullptr && (lens->kind == LensKind::Duration || lens->kind == LensKind::Factor)) {
+    TypedOrNone stored = by.toStdString();
+    ITERANDUM_TRY(throughLens(column, stored));
+    by = stored ? toQ(*stored) : QString();
+  }
+  if (by.startsWith(QLatin1Char('+'))) by.remove(0, 1);
+  act.kind = Act::Kind::Compute;
+  act.text = reckoning_->currentData().toString().arg(bracketed(column_->currentText()), by).toStdString();
+  return std::optional(std::move(act));
 }
 
 // What was typed, as the column stores it.
@@ -115,6 +179,12 @@ Result<std::optional<Act>> ActSlip::act() const {
       out.kind = Act::Kind::Compute;
       out.text = textOfField(expression_->toPlainText());
       return expression_->toPlainText().trimmed().isEmpty() ? missing : std::optional(out);
+    case Kind::Reckon:
+      return reckoned(std::move(out));
+    case Kind::Swap:
+      out.kind = Act::Kind::Swap;
+      out.with = model_.column(swapped_->currentData().toInt()).name;
+      return std::optional(out);
     case Kind::Replace:
       out.kind = Act::Kind::Replace;
       out.text = textOfField(find_->text());
@@ -180,7 +250,8 @@ void ActSlip::ask() {
                    : QString());
   }
   const int column = column_->currentData().toInt();
-  if (model_.reference(column) != nullptr && (kind() == Kind::Replace || kind() == Kind::Tidy)) {
+  const bool readsNames = kind() == Kind::Replace || kind() == Kind::Tidy || kind() == Kind::Reckon;
+  if (model_.reference(column) != nullptr && readsNames) {
     return say(
         tr("%1 holds keys; what is read there are the names of the records pointed at. Change those in their own "
            "sheet, or use a list of old and new names.")
@@ -188,6 +259,10 @@ void ActSlip::ask() {
         true);
   }
   title_ = toQ(actInWords(**said));
+  if (kind() == Kind::Reckon) {
+    const QString ways[] = {tr("plus"), tr("minus"), tr("times"), tr("divided by"), tr("rounded, decimals:")};
+    title_ = tr("%1 %2 %3").arg(column_->currentText(), ways[reckoning_->currentIndex()], by_->text().trimmed());
+  }
   if (kind() == Kind::To) title_ = tr("%1 to %2").arg(column_->currentText(), value_->text());
   if (model_.isHidden(column)) title_ = tr("%1, which is masked").arg(column_->currentText());
   lookUpNames(std::move(**said));

@@ -196,6 +196,8 @@ void MainWindow::buildRecordCommands() {
         onSheet(this, &SheetPage::findDoubles), sheet);
   c.add("record.duplicate", tr("Duplicate the selected records"), keys(tr("Ctrl+U")),
         onView(this, &SheetView::duplicateSelected), sheet);
+  c.add("record.duplicate-with", tr("Duplicate them with all that points at them"), keys(tr("Ctrl+Alt+T")),
+        onView(this, &SheetView::duplicateWithHanging), sheet);
   c.add("record.remove", tr("Remove the selected records"), keys(tr("Ctrl+Delete"), tr("Ctrl+-")),
         onView(this, &SheetView::removeSelected), sheet);
   c.add("record.remove-with", tr("Remove with all that could not stay without them"), keys(tr("Ctrl+Shift+Delete")),

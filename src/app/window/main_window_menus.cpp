@@ -40,14 +40,14 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
                   {"cell.no-value", "cell.fill-down", "cell.fill-right", "cell.fill-series"});
       c.fill(*menu, {"", "reference.follow", "record.remove"});
       c.fillBelow(*menu, tr("More about this record"),
-                  {"record.remove-with", "record.merge", "record.put-back", "record.add", "record.duplicate", "",
-                   "cell.whole", "record.history", "card.go", "card.alone"});
+                  {"record.remove-with", "record.merge", "record.put-back", "record.add", "record.duplicate",
+                   "record.duplicate-with", "", "cell.whole", "record.history", "card.go", "card.alone"});
       break;
     case SheetPage::Place::Margin:
       menu = newMenu("marginMenu");
       c.fill(*menu, {"record.remove", "record.remove-with", "record.merge", "record.doubles", "record.put-back",
-                     "record.add", "record.duplicate", "", "cell.copy", "", "record.history", "card.go", "card.alone",
-                     "", "mark.next", "mark.previous", "filter.staged", "select.all"});
+                     "record.add", "record.duplicate", "record.duplicate-with", "", "cell.copy", "", "record.history",
+                     "card.go", "card.alone", "", "mark.next", "mark.previous", "filter.staged", "select.all"});
       break;
     case SheetPage::Place::Head:
       menu = newMenu("columnMenu");

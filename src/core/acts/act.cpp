@@ -24,6 +24,8 @@ std::string actInWords(const Act& act) {
       return act.column + " = " + shortened(act.text);
     case Act::Kind::Replace:
       return shortened(act.text) + " → " + (act.with.empty() ? "nothing" : shortened(act.with)) + " in " + act.column;
+    case Act::Kind::Swap:
+      return act.column + " and " + act.with + " exchanged";
     case Act::Kind::Map:
       break;
   }

@@ -54,6 +54,7 @@ std::optional<Act> oppositeOfAct(const Act& act, const Table& table) {
     }
     return out;
   }
+  if (act.kind == Act::Kind::Swap) return out;
   if (act.kind != Act::Kind::To || act.text.find('{') != std::string::npos) return std::nullopt;
   const auto value = typedValue(*column, act.text);
   if (!value) return std::nullopt;

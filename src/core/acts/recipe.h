@@ -49,7 +49,7 @@ struct AnsweredRecipe {
 [[nodiscard]] Result<AnsweredRecipe> answered(const Recipe& recipe, const std::map<std::string, std::string>& answers);
 
 // The recipe that takes back what this one does, where that can be told: one act that sets yes or no, or one of two
-// values that the column allows; or a list that leads from each value to another.
+// values that the column allows; a list that leads from each value to another; or two columns that are exchanged.
 [[nodiscard]] std::optional<Recipe> oppositeOf(const Recipe& recipe, const Table& table);
 
 }  // namespace iterandum

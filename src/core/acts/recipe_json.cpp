@@ -8,7 +8,7 @@ namespace iterandum {
 namespace {
 
 constexpr std::string_view kRecipeFormat = "iterandum-recipe";
-constexpr std::array<std::string_view, 5> kKinds{"to", "clear", "compute", "replace", "map"};
+constexpr std::array<std::string_view, 6> kKinds{"to", "clear", "compute", "replace", "map", "swap"};
 constexpr std::array<std::string_view, 5> kWhere{"inside", "whole", "start", "end", "pattern"};
 constexpr std::array<std::string_view, 3> kQuestionKinds{"text", "number", "day"};
 
@@ -81,6 +81,9 @@ Status readAct(const JsonNode& node, const std::string& place, Act& act) {
     case Act::Kind::Map:
       ITERANDUM_TRY(onlyKnownNames(node, place, {"act", "column", "map"}));
       return readList(node, place, act);
+    case Act::Kind::Swap:
+      ITERANDUM_TRY(onlyKnownNames(node, place, {"act", "column", "with"}));
+      return wantString(node, place, "with", act.with, true);
     case Act::Kind::Replace:
       break;
   }
@@ -135,6 +138,7 @@ void writeAct(JsonWriter& out, const Act& act) {
     if (act.where != Act::Where::Inside) out.name("where").string(kWhere[static_cast<std::size_t>(act.where)]);
     if (act.exactCase) out.name("exact").boolean(true);
   }
+  if (act.kind == Act::Kind::Swap) out.name("with").string(act.with);
   if (act.kind == Act::Kind::Map) {
     out.name("map").beginArray();
     for (const auto& [from, to] : act.map) {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <numeric>
+#include <tuple>
 #include <unordered_map>
 
 #include "core/acts/text_replacement.h"
@@ -40,10 +41,18 @@ std::string namedAct(const Act& act) {
       return "--compute " + act.column;
     case Act::Kind::Replace:
       return "--replace " + act.column;
+    case Act::Kind::Swap:
+      return "--swap " + act.column;
     case Act::Kind::Map:
       break;
   }
   return "--map " + act.column;
+}
+
+// A value of one column in another: as it is where both are of one type, else as if it were typed there.
+Result<Value> moved(const Value& value, const Column& from, const Column& to) {
+  const bool asItIs = value.isNull() || from.type == to.type;
+  return asItIs ? storedForm(to, value) : typedValue(to, canonicalText(value));
 }
 
 }  // namespace
@@ -67,10 +76,27 @@ struct RecordActs::Bound {
   Act::Kind kind = Act::Kind::To;
   const Column* column = nullptr;
   std::size_t slot = 0;
+  const Column* other = nullptr;  // Swap
+  std::size_t otherSlot = 0;
   std::optional<Result<Value>> value;  // To, Clear: the same for all
   std::optional<Expression> expression;
   std::optional<TextReplacement> replacement;
   std::unordered_map<Value, TypedOrNone, Hash, Same> map;
+
+  void on(ActedRecord& record, Computed& scratch) const {
+    const auto failed = [&](const Column& at, Error error) {
+      record.failure = std::move(error);
+      record.failedColumn = at.name;
+    };
+    auto here = of(record, scratch);
+    if (!here) return failed(*column, std::move(here.error()));
+    if (kind == Act::Kind::Swap) {
+      auto back = moved(record.values[slot], *column, *other);
+      if (!back) return failed(*other, std::move(back.error()));
+      record.values[otherSlot] = std::move(*back);
+    }
+    record.values[slot] = std::move(*here);
+  }
 
   // What the record's column is to be.
   [[nodiscard]] Result<Value> of(const ActedRecord& record, Computed& scratch) const {
@@ -91,6 +117,8 @@ struct RecordActs::Bound {
                                                     : replacement->in(canonicalText(now), scratch.text));
         return changed ? typedValue(*column, scratch.text) : Result<Value>(now);
       }
+      case Act::Kind::Swap:
+        return moved(record.values[otherSlot], *other, *column);
       case Act::Kind::Map:
         break;
     }
@@ -124,6 +152,24 @@ Result<RecordActs> RecordActs::make(const Table& table, const std::vector<Act>& 
   return out;
 }
 
+// A column that is acted on, and its place among the needs.
+Result<std::pair<const Column*, std::size_t>> RecordActs::bindColumn(const std::string& name) {
+  const Column* column = columnCalled(*table_, name);
+  if (column == nullptr) {
+    const auto path = readColumnPath(*table_, name, nullptr);
+    return fail(path ? Error(ErrorKind::InvalidInput, "'" + name + "' is no column of its own") : path.error());
+  }
+  if (!column->notEditable.empty()) {
+    return fail(ErrorKind::InvalidInput, name + " cannot be edited: " + column->notEditable);
+  }
+  const std::size_t slot = needs_.column({{}, column->name});
+  if (std::find(columns_.begin(), columns_.end(), column) == columns_.end()) {
+    columns_.push_back(column);
+    places_.push_back(slot);
+  }
+  return std::pair(column, slot);
+}
+
 Status RecordActs::bind(const Act& act, const ExpressionContext& context) {
   const auto placed = [&](Error error) {
     error.place = namedAct(act) + (error.place.empty() ? "" : ", " + error.place);
@@ -131,19 +177,9 @@ Status RecordActs::bind(const Act& act, const ExpressionContext& context) {
   };
   auto bound = std::make_shared<Bound>();
   bound->kind = act.kind;
-  bound->column = columnCalled(*table_, act.column);
-  if (bound->column == nullptr) {
-    const auto path = readColumnPath(*table_, act.column, nullptr);
-    return placed(path ? Error(ErrorKind::InvalidInput, "'" + act.column + "' is no column of its own") : path.error());
-  }
-  if (!bound->column->notEditable.empty()) {
-    return placed({ErrorKind::InvalidInput, act.column + " cannot be edited: " + bound->column->notEditable});
-  }
-  bound->slot = needs_.column({{}, bound->column->name});
-  if (std::find(columns_.begin(), columns_.end(), bound->column) == columns_.end()) {
-    columns_.push_back(bound->column);
-    places_.push_back(bound->slot);
-  }
+  auto column = bindColumn(act.column);
+  if (!column) return placed(column.error());
+  std::tie(bound->column, bound->slot) = *column;
   switch (act.kind) {
     case Act::Kind::To:
       bound->value = typedOrDay(*bound->column, act.text, context.conditions.today);
@@ -163,6 +199,13 @@ Status RecordActs::bind(const Act& act, const ExpressionContext& context) {
       if (!replacement) return placed(replacement.error());
       bound->replacement = std::move(*replacement);
       break;
+    }
+    case Act::Kind::Swap: {
+      auto other = bindColumn(act.with);
+      if (!other) return placed(other.error());
+      std::tie(bound->other, bound->otherSlot) = *other;
+      if (bound->other != bound->column) break;
+      return placed({ErrorKind::InvalidInput, "a column is exchanged with another one, not with itself"});
     }
     case Act::Kind::Map:
       for (const auto& [from, to] : act.map) {
@@ -205,14 +248,7 @@ Status RecordActs::run(std::span<ActedRecord> records, Session* session, Progres
     const Bound& act = *acts_[a];
     Computed scratch;
     for (ActedRecord& record : records) {
-      if (record.failed()) continue;
-      auto value = act.of(record, scratch);
-      if (value) {
-        record.values[act.slot] = std::move(*value);
-      } else {
-        record.failure = std::move(value.error());
-        record.failedColumn = act.column->name;
-      }
+      if (!record.failed()) act.on(record, scratch);
     }
   }
   return session != nullptr ? respell(records, *session, progress) : Status();

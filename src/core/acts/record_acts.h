@@ -57,6 +57,7 @@ class RecordActs {
 
  private:
   struct Bound;
+  Result<std::pair<const Column*, std::size_t>> bindColumn(const std::string& name);
   Status bind(const Act& act, const ExpressionContext& context);
   Status respell(std::span<ActedRecord> records, Session& session, Progress& progress) const;
   // What leads to the column, as the record holds it now.

@@ -201,7 +201,7 @@ Result<Computed> daysBetween(const Arguments& a) {
 }
 
 constexpr std::size_t kAny = SIZE_MAX;
-constexpr std::array<ExpressionFunction, 25> kFunctions{{
+constexpr std::array<ExpressionFunction, 29> kFunctions{{
     {"round", 2, 2, false, roundedTo},
     {"floor", 1, 1, false, ofOneNumber<&ExactNumber::floor>},
     {"ceil", 1, 1, false, ofOneNumber<&ExactNumber::ceil>},
@@ -213,6 +213,10 @@ constexpr std::array<ExpressionFunction, 25> kFunctions{{
     {"lower", 1, 1, false, ofOneText<lowerCase>},
     {"upper", 1, 1, false, ofOneText<upperCase>},
     {"capitals", 1, 1, false, ofOneText<capitalised>},
+    {"sentence", 1, 1, false, ofOneText<sentenceCase>},
+    {"compose", 1, 1, false, ofOneText<composed>},
+    {"plain", 1, 1, false, ofOneText<plainMarks>},
+    {"unpad", 1, 1, false, ofOneText<withoutNoughts>},
     {"trim", 1, 1, false, ofOneText<trimmed>},
     {"tidy", 1, 1, false, ofOneText<tidied>},
     {"left", 2, 2, false, leftOf},

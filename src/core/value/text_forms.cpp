@@ -4,6 +4,7 @@
 #include <unicode/uchar.h>
 #include <utf8proc.h>
 
+#include <cstdlib>
 #include <memory>
 
 #include "core/value/value.h"
@@ -105,6 +106,56 @@ std::string capitalised(std::string_view text) {
     return ucasemap_utf8ToTitle(caseMap(), out.data(), static_cast<std::int32_t>(out.size()), text.data(),
                                 static_cast<std::int32_t>(text.size()), &status);
   });
+}
+
+std::string sentenceCase(std::string_view text) {
+  for (std::size_t at = 0; at < text.size();) {
+    const Letter letter = letterAt(text, at);
+    if (u_isalpha(letter.code)) {
+      const std::size_t end = at + characterOffset(text.substr(at), 1);
+      return std::string(text.substr(0, at)) + capitalised(text.substr(at, end - at)) + std::string(text.substr(end));
+    }
+    at += letter.bytes;
+  }
+  return std::string(text);
+}
+
+std::string composed(std::string_view text) {
+  utf8proc_uint8_t* out = nullptr;
+  const utf8proc_ssize_t size =
+      utf8proc_map(reinterpret_cast<const utf8proc_uint8_t*>(text.data()), static_cast<utf8proc_ssize_t>(text.size()),
+                   &out, static_cast<utf8proc_option_t>(UTF8PROC_STABLE | UTF8PROC_COMPOSE));
+  if (size < 0) return std::string(text);
+  const std::unique_ptr<utf8proc_uint8_t, decltype(&std::free)> held(out, &std::free);
+  return {reinterpret_cast<const char*>(out), static_cast<std::size_t>(size)};
+}
+
+std::string plainMarks(std::string_view text) {
+  std::string out;
+  for (std::size_t at = 0; at < text.size();) {
+    const Letter letter = letterAt(text, at);
+    // Hyphens, dashes and the minus; single and double quotation marks, primes.
+    const auto c = letter.code;
+    if ((c >= 0x2010 && c <= 0x2015) || c == 0x2212) {
+      out += '-';
+    } else if ((c >= 0x2018 && c <= 0x201B) || c == 0x2032 || c == 0x2039 || c == 0x203A) {
+      out += '\'';
+    } else if ((c >= 0x201C && c <= 0x201F) || c == 0x2033 || c == 0x00AB || c == 0x00BB) {
+      out += '"';
+    } else {
+      out.append(text.substr(at, letter.bytes));
+    }
+    at += letter.bytes;
+  }
+  return out;
+}
+
+std::string withoutNoughts(std::string_view text) {
+  const auto isDigit = [](char c) { return c >= '0' && c <= '9'; };
+  const std::size_t sign = text.starts_with('-') || text.starts_with('+') ? 1 : 0;
+  std::size_t at = sign;
+  while (at + 1 < text.size() && text[at] == '0' && isDigit(text[at + 1])) ++at;
+  return std::string(text.substr(0, sign)) + std::string(text.substr(at));
 }
 
 std::string trimmed(std::string_view text) {

@@ -14,6 +14,15 @@ namespace iterandum {
 // Each word begins with a large letter; the other letters stay.
 [[nodiscard]] std::string capitalised(std::string_view text);
 
+// The first letter is large; the other letters stay.
+[[nodiscard]] std::string sentenceCase(std::string_view text);
+// Letters with marks in one form, Unicode's NFC: what looks the same is the same.
+[[nodiscard]] std::string composed(std::string_view text);
+// Dashes and quotation marks as a keyboard has them: - ' "
+[[nodiscard]] std::string plainMarks(std::string_view text);
+// Without noughts in front of other digits, behind a sign: "007" becomes "7", "-00.5" "-0.5".
+[[nodiscard]] std::string withoutNoughts(std::string_view text);
+
 // Without blanks and line ends at both ends.
 [[nodiscard]] std::string trimmed(std::string_view text);
 // The same, and each run of blanks inside is one blank. Line ends stay.

@@ -1,13 +1,10 @@
-#include "app/records/hanging_records.h"
+#include "core/acts/hanging_records.h"
 
-#include <QCoreApplication>
-#include <QLocale>
 #include <algorithm>
 #include <map>
 #include <numeric>
 #include <unordered_set>
 
-#include "app/values/shown_value.h"
 #include "core/scope/condition_text.h"
 
 namespace iterandum {
@@ -15,8 +12,8 @@ namespace {
 
 class Gathering {
  public:
-  Gathering(Session& session, const Catalogue& catalogue, std::size_t most, Progress& progress)
-      : session_(session), catalogue_(catalogue), most_(most), progress_(progress) {}
+  Gathering(Session& session, const Catalogue& catalogue, Hanging which, std::size_t most, Progress& progress)
+      : session_(session), catalogue_(catalogue), which_(which), most_(most), progress_(progress) {}
 
   Status readOwn(const Table& table, const std::vector<ValueTuple>& keys) {
     const std::vector<std::string> names = table.writeKeyColumns();
@@ -38,11 +35,11 @@ class Gathering {
       for (const IncomingReference& in : catalogue_.referencesTo(table->name)) {
         const Table& child = catalogue_.tables()[in.table];
         const Reference& reference = child.references[in.reference];
-        if (reference.targetMissing || letsGo(reference)) continue;
+        if (reference.targetMissing || (which_ == Hanging::CouldNotStay && letsGo(reference))) continue;
         ITERANDUM_TRY(readChildren(*table, at, child, reference));
         if (order_.size() > most_) {
           return fail(ErrorKind::Unsupported,
-                      "more than " + std::to_string(most_) + " records hang on these; remove them in several steps");
+                      "more than " + std::to_string(most_) + " records hang on these; take them in several steps");
         }
       }
     }
@@ -110,6 +107,7 @@ class Gathering {
 
   Session& session_;
   const Catalogue& catalogue_;
+  Hanging which_;
   std::size_t most_;
   Progress& progress_;
   std::vector<HangingRecords> found_;
@@ -120,38 +118,12 @@ class Gathering {
 }  // namespace
 
 Result<std::vector<HangingRecords>> withHangingRecords(Session& session, const Catalogue& catalogue, const Table& table,
-                                                       const std::vector<ValueTuple>& keys, std::size_t most,
-                                                       Progress& progress) {
-  Gathering gathering(session, catalogue, most, progress);
+                                                       const std::vector<ValueTuple>& keys, Hanging which,
+                                                       std::size_t most, Progress& progress) {
+  Gathering gathering(session, catalogue, which, most, progress);
   ITERANDUM_TRY(gathering.readOwn(table, keys));
   ITERANDUM_TRY(gathering.readOn());
   return gathering.take();
-}
-
-HangingRemovals removalsOf(const std::vector<HangingRecords>& found, const Table* table,
-                           const std::vector<ValueTuple>& staged) {
-  HangingRemovals out;
-  QStringList words;
-  const std::unordered_set<ValueTuple, TupleHash, TupleSame> known(staged.begin(), staged.end());
-  for (const HangingRecords& hanging : found) {
-    StagedWork::Removal removal{hanging.table, {}, {}};
-    for (std::size_t i = 0; i < hanging.keys.size(); ++i) {
-      if (hanging.table == table && known.contains(hanging.keys[i])) continue;
-      removal.refs.push_back({hanging.table->name, hanging.keys[i], 0});
-      removal.records.push_back(hanging.records[i]);
-    }
-    if (removal.refs.empty()) continue;
-    if (!hanging.table->notEditable.empty() || !hanging.table->cannotRemove.empty()) {
-      out.cannot =
-          QCoreApplication::translate("HangingRecords", "records of %1 point here, and none of them can be removed")
-              .arg(toQ(displayName(hanging.table->name)));
-    }
-    words << QCoreApplication::translate("HangingRecords", "%1 of %2")
-                 .arg(QLocale().toString(static_cast<qulonglong>(removal.refs.size())), toQ(hanging.table->name.name));
-    out.removals.push_back(std::move(removal));
-  }
-  out.words = words.join(QStringLiteral(", "));
-  return out;
 }
 
 }  // namespace iterandum
