@@ -178,7 +178,8 @@ TEST_P(CopyRecordsTest, WhatIsStagedCountsAndWhatCannotBePointedAtIsSaid) {
   const auto copied = copies({1}, "bed", staged);
   ASSERT_TRUE(copied) << copied.error().text();
   EXPECT_EQ(2U, copied->changes.count()) << "the visit that goes is not copied, nor what hangs on it";
-  EXPECT_THAT(copied->leftOpen, ::testing::ElementsAre("tag of bed"));
+  ASSERT_EQ(1U, copied->leftOpen.size());
+  EXPECT_EQ("tag", copied->leftOpen[0].second);
   ASSERT_EQ("applied", apply(*copied));
   EXPECT_EQ("1|new", db.rows("SELECT day, note FROM visit WHERE bed_id <> 1"));
   EXPECT_EQ(db.rows("SELECT NULL"), db.rows("SELECT hue FROM bed WHERE bed_id <> 1"))

@@ -79,10 +79,14 @@ void SheetView::stageCopies(const std::vector<HangingRecords>& found, std::size_
   const int first = model_.rowCount();
   if (!model_.desk().staged().stageChanges(tr("Duplicate %1").arg(words.join(QStringLiteral(", "))), copies->changes))
     return;
-  goTo(first, currentIndex().column());
+  int column = currentIndex().column();
   QString message = tr("Added once more: %1. The review lists them all.").arg(words.join(QStringLiteral(", ")));
   QStringList open;
-  for (const std::string& column : copies->leftOpen) open << toQ(column);
+  for (auto one = copies->leftOpen.rbegin(); one != copies->leftOpen.rend(); ++one) {
+    open.prepend(tr("%1 of %2").arg(toQ(one->second), toQ(one->first->name.name)));
+    if (one->first->name == model_.table().name) column = static_cast<int>(*model_.table().columnIndex(one->second));
+  }
+  goTo(first, isColumnHidden(column) ? edgeColumn(true) : column);
   if (!open.isEmpty()) message += tr(" Left to be filled in: %1.").arg(open.join(QStringLiteral(", ")));
   emit said(message);
 }

@@ -191,13 +191,18 @@ void ActSlip::build() {
   layout->addWidget(proof_, 1);
   panel->addWidget(buildButtons());
   for (QRadioButton* which : {selected_, all_}) connect(which, &QRadioButton::clicked, this, &ActSlip::askSoon);
-  connect(column_, &QComboBox::currentIndexChanged, this, [this] { askSoon(); });
+  for (QComboBox* box : {column_, reckoning_}) {
+    connect(box, &QComboBox::currentIndexChanged, this, [this] {
+      showWhatBy();
+      askSoon();
+    });
+  }
   connect(kind_, &QComboBox::currentIndexChanged, this, [this] {
     showQuestions();
     showFields();
     askSoon();
   });
-  for (QComboBox* box : {where_, tidy_, other_, swapped_, reckoning_})
+  for (QComboBox* box : {where_, tidy_, other_, swapped_})
     connect(box, &QComboBox::currentIndexChanged, this, [this] { askSoon(); });
   connect(exact_, &QCheckBox::toggled, this, [this] { askSoon(); });
   connect(list_, &QPlainTextEdit::textChanged, this, &ActSlip::askSoon);
@@ -303,6 +308,7 @@ void ActSlip::showFields() {
     row.field->setVisible(wanted);
   }
   keep_->setVisible(kind() != Kind::Recipe);
+  showWhatBy();
   naming_->hide();
 }
 
@@ -411,6 +417,18 @@ void ActSlip::buildReckoning() {
                                                   {tr("divided by"), "%1 / (%2)"},
                                                   {tr("rounded to so many decimals"), "round(%1, %2)"}};
   for (const auto& [words, expression] : ways) reckoning_->addItem(words, QLatin1String(expression));
+}
+
+// An example of what may be typed there.
+void ActSlip::showWhatBy() {
+  const int column = column_->currentData().toInt();
+  const TypeClass type = column < model_.ownColumns() ? model_.column(column).type : TypeClass::Other;
+  const bool ofTime = type == TypeClass::Date || type == TypeClass::Timestamp || type == TypeClass::Time;
+  const bool rounds = reckoning_->currentIndex() == 4;
+  by_->setPlaceholderText(rounds                    ? tr("0 for whole numbers")
+                          : !ofTime                 ? tr("a number")
+                          : type == TypeClass::Date ? tr("for example 3 months, 2 weeks")
+                                                    : tr("for example 90 minutes, 1 day"));
 }
 
 // The key that stages is the slip's, whatever the window does with it elsewhere.

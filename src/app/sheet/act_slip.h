@@ -57,6 +57,7 @@ class ActSlip : public QWidget {
   void fillKinds();
   void fillOthers();
   void buildReckoning();
+  void showWhatBy();
   void listFromFile();
   void setWhat();
   void showFields();

@@ -50,7 +50,7 @@ class Copying {
       }
       out.counts.emplace_back(&table, count);
       for (std::size_t c = 0; c < table.columns.size(); ++c) {
-        if (openColumns_.contains({t, c})) out.leftOpen.push_back(table.columns[c].name + " of " + table.name.name);
+        if (openColumns_.contains({t, c})) out.leftOpen.emplace_back(&table, table.columns[c].name);
       }
     }
     return out;

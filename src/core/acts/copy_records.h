@@ -15,8 +15,8 @@ namespace iterandum {
 struct CopiedRecords {
   ChangeList changes;  // additions, which point at each other by their labels
   std::vector<std::pair<const Table*, std::size_t>> counts;
-  // "tag of tree": columns that may be there once only, which the copies have to get.
-  std::vector<std::string> leftOpen;
+  // Columns that may be there once only, which the copies have to get.
+  std::vector<std::pair<const Table*, std::string>> leftOpen;
 };
 
 // `found`: by withHangingRecords(), the first `roots` of its first table are the records meant. `staged`: what is
