@@ -65,6 +65,44 @@ class LargeSheetTest : public SheetScopeTest {
   }
 };
 
+// Counts how often it is asked where a cell lies.
+class CountingGrid : public SheetGrid {
+ public:
+  using SheetGrid::SheetGrid;
+  [[nodiscard]] QRect visualRect(const QModelIndex& index) const override {
+    ++asked;
+    return SheetGrid::visualRect(index);
+  }
+  mutable int asked = 0;
+
+ protected:
+  void addAsked() override {}
+  void fillAsked(const QItemSelection& /*from*/, RowRange /*rows*/, bool /*counting*/) override {}
+};
+
+// Names that arrive, rules that were judged and what is staged may concern any record; nobody looks at all of them.
+TEST_F(LargeSheetTest, WhatIsShownAgainIsLookedAtWhereItIsInSight) {
+  openTable("reading");
+  SheetModel& model = sheet()->model();
+  CountingGrid grid(model);
+  grid.resize(600, 400);
+  grid.show();
+  ASSERT_TRUE(QTest::qWaitForWindowExposed(&grid));
+  const QModelIndex first = model.index(0, 0);
+  const QModelIndex last = model.index(model.rowCount() - 1, model.columnCount() - 1);
+  for (const int scrolled : {0, 60000, 119999}) {
+    grid.scrollTo(model.index(scrolled, 0));
+    QCoreApplication::processEvents();
+    grid.asked = 0;
+    emit model.dataChanged(first, last);
+    EXPECT_GT(grid.asked, 10) << scrolled;
+    EXPECT_LT(grid.asked, 200) << scrolled;
+    grid.asked = 0;
+    emit model.dataChanged(model.index(1000, 0), model.index(50000, 2));
+    EXPECT_EQ(0, grid.asked) << "out of sight";
+  }
+}
+
 TEST_F(LargeSheetTest, EndsAndMiddlesAreGoneToByKey) {
   openTable("reading");
   EXPECT_EQ(120000, sheet()->model().rowCount());

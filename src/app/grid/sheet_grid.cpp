@@ -204,6 +204,15 @@ QModelIndex SheetGrid::indexAt(const QPoint& point) const {
   return row < 0 || column < 0 ? QModelIndex() : model_.index(row, column);
 }
 
+void SheetGrid::dataChanged(const QModelIndex& topLeft, const QModelIndex& bottomRight, const QList<int>& roles) {
+  if (!topLeft.isValid() || !bottomRight.isValid()) return QAbstractItemView::dataChanged(topLeft, bottomRight, roles);
+  const int below = rowAt(viewport()->height() - 1);
+  const int first = std::max(topLeft.row(), rowAt(0));
+  const int last = below < 0 ? bottomRight.row() : std::min(bottomRight.row(), below);
+  if (first > last) return;
+  QAbstractItemView::dataChanged(topLeft.siblingAtRow(first), bottomRight.siblingAtRow(last), roles);
+}
+
 void SheetGrid::scrollTo(const QModelIndex& index, ScrollHint hint) {
   if (!index.isValid()) return;
   QScrollBar* rows = verticalScrollBar();

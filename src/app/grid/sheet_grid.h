@@ -29,6 +29,8 @@ class SheetGrid : public QAbstractItemView {
 
   [[nodiscard]] QRect visualRect(const QModelIndex& index) const override;
   void scrollTo(const QModelIndex& index, ScrollHint hint = EnsureVisible) override;
+  // Only what is in sight is looked at again: Qt would go over all cells, of which there may be a hundred million.
+  void dataChanged(const QModelIndex& topLeft, const QModelIndex& bottomRight, const QList<int>& roles = {}) override;
   // As wide as what is on screen wants it.
   void widenToContents(int column, int most = 0);
   // The corner of what is selected that can be dragged; empty where there is none in sight.
