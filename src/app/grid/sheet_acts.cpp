@@ -155,10 +155,7 @@ void SheetView::addRecord() {
   goTo(row, column);
 }
 
-void SheetView::removeSelected() {
-  if (const QString reason = model_.cannotRemove(); !reason.isEmpty()) return emit said(reason);
-  many_.take(selectedRows(), [this](ManyRecords::Records&& records) { many_.remove(records); });
-}
+// --- counting on -----------------------------------------------------------------------------------------------------
 
 void SheetView::fillSeries() {
   const std::vector<RowRange> rows = selectedRows();

@@ -1,6 +1,7 @@
 // What is done to whole records that are selected: duplicated, removed with what hangs on them, put back.
 #include <QLocale>
 #include <algorithm>
+#include <functional>
 
 #include "app/grid/sheet_view.h"
 #include "core/acts/copy_records.h"
@@ -9,6 +10,37 @@ namespace iterandum {
 namespace {
 
 constexpr std::size_t kMostHanging = 20000;
+
+// These records with what points at them, read in the background; what was seen of them on the sheet is what is meant,
+// whatever somebody wrote since. `then`: also told how many of them are in the database.
+using HangingThen = std::function<void(Result<std::vector<HangingRecords>>&& found, std::size_t roots)>;
+void readHanging(SheetView& view, ManyRecords::Records&& records, Hanging which, HangingThen then) {
+  SheetModel& model = view.sheetModel();
+  std::vector<ValueTuple> keys;
+  for (const ManyRecords::One& one : records) {
+    if (!one.ref.isAdded()) keys.push_back(one.ref.key);
+  }
+  const std::size_t roots = keys.size();
+  model.desk().behind().post(
+      &view,
+      [table = &model.table(), catalogue = model.desk().sharedCatalogue(), keys = std::move(keys), which](
+          Session& session, Progress& progress) {
+        return withHangingRecords(session, *catalogue, *table, keys, which, kMostHanging, progress);
+      },
+      [&model, roots, records = std::move(records),
+       then = std::move(then)](Result<std::vector<HangingRecords>>&& found) {
+        for (std::size_t h = 0; found && h < found->size(); ++h) {
+          HangingRecords& hanging = (*found)[h];
+          for (std::size_t i = 0; hanging.table == &model.table() && i < hanging.keys.size(); ++i) {
+            const auto seen = std::find_if(records.begin(), records.end(), [&](const ManyRecords::One& one) {
+              return !one.ref.isAdded() && sameTuple(one.ref.key, hanging.keys[i]);
+            });
+            if (seen != records.end()) hanging.records[i] = seen->stored;
+          }
+        }
+        then(std::move(found), roots);
+      });
+}
 
 }  // namespace
 
@@ -19,11 +51,7 @@ void SheetView::duplicateSelected() {
   for (int c = 0; c < model_.ownColumns(); ++c) {
     const Column& column = model_.column(c);
     if (column.computed || column.generatedKey || !column.notEditable.empty()) continue;
-    const std::vector<UniqueKey>& keys = model_.table().keys;
-    const bool alone = std::any_of(keys.begin(), keys.end(), [c](const UniqueKey& key) {
-      return key.columns.size() == 1 && key.columns[0] == static_cast<std::size_t>(c);
-    });
-    alone ? left.append(toQ(column.name)) : copied.push_back(c);
+    isUniqueAlone(model_.table(), static_cast<std::size_t>(c)) ? left.append(toQ(column.name)) : copied.push_back(c);
   }
   many_.take(selectedRows(), [this, copied, left](ManyRecords::Records&& records) {
     std::vector<std::vector<std::pair<std::string, Value>>> copies;
@@ -51,21 +79,12 @@ void SheetView::duplicateSelected() {
 void SheetView::duplicateWithHanging() {
   if (const QString reason = model_.cannotAdd(); !reason.isEmpty()) return emit said(reason);
   many_.take(selectedRows(), [this](ManyRecords::Records&& records) {
-    std::vector<ValueTuple> keys;
-    for (const ManyRecords::One& one : records) {
-      if (!one.ref.isAdded()) keys.push_back(one.ref.key);
-    }
-    if (keys.empty()) return emit said(tr("Nothing in the database points at a record that is new itself."));
-    model_.desk().behind().post(
-        this,
-        [table = &model_.table(), catalogue = model_.desk().sharedCatalogue(), keys](Session& session,
-                                                                                     Progress& progress) {
-          return withHangingRecords(session, *catalogue, *table, keys, Hanging::AllThatPoint, kMostHanging, progress);
-        },
-        [this, roots = keys.size()](Result<std::vector<HangingRecords>>&& found) {
-          if (!found) return emit said(tr("Nothing was added: %1.").arg(toQ(found.error().text())));
-          stageCopies(*found, roots);
-        });
+    const bool allNew = std::all_of(records.begin(), records.end(), [](const auto& one) { return one.ref.isAdded(); });
+    if (allNew) return emit said(tr("Nothing in the database points at a record that is new itself."));
+    readHanging(*this, std::move(records), Hanging::AllThatPoint, [this](auto&& found, std::size_t roots) {
+      if (!found) return emit said(tr("Nothing was added: %1.").arg(toQ(found.error().text())));
+      stageCopies(*found, roots);
+    });
   });
 }
 
@@ -75,7 +94,7 @@ void SheetView::stageCopies(const std::vector<HangingRecords>& found, std::size_
   QStringList words;
   for (const auto& [table, count] : copies->counts)
     words << tr("%1 of %2").arg(QLocale().toString(static_cast<qulonglong>(count)), toQ(table->name.name));
-  if (words.isEmpty()) return emit said(tr("Nothing was added: these records are to be removed."));
+  if (words.isEmpty()) return emit said(tr("Nothing was added: these records are to be removed, or are gone."));
   const int first = model_.rowCount();
   if (!model_.desk().staged().stageChanges(tr("Duplicate %1").arg(words.join(QStringLiteral(", "))), copies->changes))
     return;
@@ -91,32 +110,18 @@ void SheetView::stageCopies(const std::vector<HangingRecords>& found, std::size_
   emit said(message);
 }
 
+void SheetView::removeSelected() {
+  if (const QString reason = model_.cannotRemove(); !reason.isEmpty()) return emit said(reason);
+  many_.take(selectedRows(), [this](ManyRecords::Records&& records) { many_.remove(records); });
+}
+
 void SheetView::removeWithHanging() {
   if (const QString reason = model_.cannotRemove(); !reason.isEmpty()) return emit said(reason);
   many_.take(selectedRows(), [this](ManyRecords::Records&& records) {
-    std::vector<ValueTuple> keys;
-    for (const ManyRecords::One& one : records) {
-      if (!one.ref.isAdded()) keys.push_back(one.ref.key);
-    }
-    model_.desk().behind().post(
-        this,
-        [table = &model_.table(), catalogue = model_.desk().sharedCatalogue(), keys](Session& session,
-                                                                                     Progress& progress) {
-          return withHangingRecords(session, *catalogue, *table, keys, Hanging::CouldNotStay, kMostHanging, progress);
-        },
-        [this, records = std::move(records)](Result<std::vector<HangingRecords>>&& found) {
-          if (!found) return emit said(tr("Nothing was removed: %1").arg(toQ(found.error().text())));
-          // What was seen on the sheet is what is meant, whatever somebody wrote since.
-          for (HangingRecords& hanging : *found) {
-            for (std::size_t i = 0; hanging.table == &model_.table() && i < hanging.keys.size(); ++i) {
-              const auto seen = std::find_if(records.begin(), records.end(), [&](const ManyRecords::One& one) {
-                return !one.ref.isAdded() && sameTuple(one.ref.key, hanging.keys[i]);
-              });
-              if (seen != records.end()) hanging.records[i] = seen->stored;
-            }
-          }
-          stageHanging(*found);
-        });
+    readHanging(*this, std::move(records), Hanging::CouldNotStay, [this](auto&& found, std::size_t /*roots*/) {
+      if (!found) return emit said(tr("Nothing was removed: %1").arg(toQ(found.error().text())));
+      stageHanging(*found);
+    });
   });
 }
 
@@ -142,7 +147,5 @@ void SheetView::putBackSelected() {
   if (rows.empty()) rows = {currentIndex().row()};
   model_.putBack(rows);
 }
-
-// --- counting on -----------------------------------------------------------------------------------------------------
 
 }  // namespace iterandum

@@ -128,11 +128,6 @@ class Copying {
     return Place{*t, found->second.front()};
   }
 
-  static bool isAlone(const Table& table, std::size_t column) {
-    return std::any_of(table.keys.begin(), table.keys.end(),
-                       [&](const UniqueKey& key) { return key.columns.size() == 1 && key.columns[0] == column; });
-  }
-
   // What the copy of a record holds in a column. Nothing: it is left to the database, or to whoever fills it in.
   Result<std::optional<Value>> valueIn(Place at, std::size_t column, int depth) {
     const Table& table = *found_[at.table].table;
@@ -151,7 +146,7 @@ class Copying {
     const Value& held = values_[at.table][at.record][column];
     // What the database would put there by itself is not what the record holds.
     if (held.isNull()) return of.hasDefault ? std::optional(Value()) : std::nullopt;
-    if (isAlone(table, column)) {
+    if (isUniqueAlone(table, column)) {
       openColumns_.insert({at.table, column});
       return std::optional<Value>();
     }
@@ -195,6 +190,11 @@ class Copying {
 };
 
 }  // namespace
+
+bool isUniqueAlone(const Table& table, std::size_t column) {
+  return std::any_of(table.keys.begin(), table.keys.end(),
+                     [&](const UniqueKey& key) { return key.columns.size() == 1 && key.columns[0] == column; });
+}
 
 Result<CopiedRecords> copiesOf(const Catalogue& catalogue, const std::vector<HangingRecords>& found, std::size_t roots,
                                const ChangeSet& staged) {

@@ -12,6 +12,9 @@
 
 namespace iterandum {
 
+// Whether no two records may hold the same in this column, whatever else they hold: a copy has to get another value.
+[[nodiscard]] bool isUniqueAlone(const Table& table, std::size_t column);
+
 struct CopiedRecords {
   ChangeList changes;  // additions, which point at each other by their labels
   std::vector<std::pair<const Table*, std::size_t>> counts;
