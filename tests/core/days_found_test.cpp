@@ -90,10 +90,10 @@ TEST_P(DaysFoundTest, EachColumnHasAnOrderOfItsOwn) {
   ASSERT_EQ(2U, found.days.size());
   EXPECT_EQ("seen: the day comes first, as 30/4/2025 in line 4 shows", inWords(found.days[0], "line"));
   EXPECT_EQ("noted: the month comes first, as 6/25/2025 11:30 in line 4 shows", inWords(found.days[1], "line"));
-  EXPECT_EQ(LineOutcome::Kind::Changes, found.of(2).kind);
-  EXPECT_EQ(LineOutcome::Kind::Refused, found.of(3).kind) << "there is no such day";
-  EXPECT_EQ(LineOutcome::Kind::Changes, found.of(4).kind);
-  EXPECT_EQ(LineOutcome::Kind::Changes, found.of(5).kind);
+  EXPECT_EQ(LineOutcome::Kind::Changes, found.lines.of(2).kind);
+  EXPECT_EQ(LineOutcome::Kind::Refused, found.lines.of(3).kind) << "there is no such day";
+  EXPECT_EQ(LineOutcome::Kind::Changes, found.lines.of(4).kind);
+  EXPECT_EQ(LineOutcome::Kind::Changes, found.lines.of(5).kind);
   const auto first = found.changes.inOrder()[0].second;
   EXPECT_EQ("2025-04-03", canonicalText(first.cells[0].to));
   EXPECT_EQ("2025-05-06 10:00", canonicalText(first.cells[1].to).substr(0, 16));

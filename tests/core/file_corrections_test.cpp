@@ -248,7 +248,7 @@ TEST_P(FileCorrectionsTest, RandomListsAreHeldAgainstTheRecordsAsAnOracleTells) 
     ASSERT_EQ(lines.size(), found->counts.lines);
     std::uint64_t already = 0;
     for (std::size_t i = 0; i < lines.size(); ++i) {
-      const LineOutcome outcome = found->of(numbers[i]);
+      const LineOutcome outcome = found->lines.of(numbers[i]);
       SCOPED_TRACE(inWords(outcome, "line"));
       if (!lines[i].key) {
         EXPECT_EQ(LineOutcome::Kind::NoRecord, outcome.kind);
@@ -282,8 +282,8 @@ TEST_P(FileCorrectionsTest, WhatNamesSeveralAndWhatIsMissing) {
   db.run("INSERT INTO shelf (row_no, place, tag, kind) VALUES (2, 'c', 't3', 6)");
   const auto several = held("kind,note\n5,x\n6,y\n", {"kind"}, {});
   ASSERT_TRUE(several) << several.error().text();
-  EXPECT_EQ(LineOutcome::Kind::Several, several->lines[0].kind);
-  EXPECT_EQ(LineOutcome::Kind::Changes, several->lines[1].kind);
+  EXPECT_EQ(LineOutcome::Kind::Several, several->lines.of(2).kind);
+  EXPECT_EQ(LineOutcome::Kind::Changes, several->lines.of(3).kind);
   CorrectionOptions all;
   all.addMissing = true;
   all.removeMissing = true;
@@ -297,7 +297,7 @@ TEST_P(FileCorrectionsTest, WhatNamesSeveralAndWhatIsMissing) {
   }
   const auto many = held("kind,note\n5,x\n6,y\n", {"kind"}, all);
   ASSERT_TRUE(many) << many.error().text();
-  EXPECT_EQ(LineOutcome::Kind::Several, many->lines[0].kind);
+  EXPECT_EQ(LineOutcome::Kind::Several, many->lines.of(2).kind);
   EXPECT_EQ(0U, many->counts.removed);
   db.run("DELETE FROM shelf WHERE row_no = 5");
   // A record that lines name which cannot be staged is not missing.

@@ -1,6 +1,7 @@
 #include "core/files/file_corrections.h"
 
 #include <algorithm>
+#include <map>
 #include <numeric>
 #include <span>
 #include <unordered_map>
@@ -87,49 +88,39 @@ class Corrections {
 
  private:
   // A change that a line asks for.
-  void stage(std::uint64_t line, const Change& change) {
-    put(out_.changes, line, change);
-    changedBy_.push_back(static_cast<std::uint32_t>(line));
-  }
-  static void put(ChangeList& changes, std::uint64_t line, const Change& change) {
-    if (!changes.origins.files.empty()) {
-      changes.origins.note(changes.count(), {1, static_cast<std::uint32_t>(line), false});
-    }
+  void stage(std::uint32_t line, const Change& change) { put(out_.changes, line, change); }
+  static void put(ChangeList& changes, std::uint32_t line, const Change& change) {
+    if (!changes.origins.files.empty()) changes.origins.note(changes.count(), {1, line, false});
     changes.add(change);
   }
 
   // That a line is there twice may turn out after it was judged.
   void settleTwice() {
-    std::stable_sort(out_.lines.begin(), out_.lines.end(), byLine);
-    if (twice_.empty()) return;
-    // Which other one was seen first is said.
-    std::stable_sort(twice_.begin(), twice_.end(), byLine);
-    twice_.erase(std::unique(twice_.begin(), twice_.end(),
-                             [](const LineOutcome& a, const LineOutcome& b) { return a.line == b.line; }),
-                 twice_.end());
-    const auto isTwice = [&](std::uint64_t line) {
-      return std::binary_search(twice_.begin(), twice_.end(), LineOutcome{line, LineKind::Twice, {}}, byLine);
-    };
-    std::erase_if(out_.lines, [&](const LineOutcome& outcome) { return isTwice(outcome.line); });
-    ChangeList kept;
-    kept.origins.files = out_.changes.origins.files;
-    for (const auto& [index, change] : out_.changes.inOrder()) {
-      if (!isTwice(changedBy_[index])) put(kept, changedBy_[index], change);
+    if (!twice_.empty()) {
+      std::vector<std::uint32_t> changedBy;  // for each change, its line
+      for (const LineOutcome& line : out_.lines) {
+        const bool changes = line.kind == LineKind::Changes || line.kind == LineKind::New;
+        if (changes) changedBy.push_back(static_cast<std::uint32_t>(line.line));
+      }
+      std::vector<std::uint32_t> lines;
+      for (const auto& [line, other] : twice_) lines.push_back(line);
+      ChangeList kept;
+      kept.origins.files = out_.changes.origins.files;
+      for (const auto& [index, change] : out_.changes.inOrder()) {
+        if (!twice_.contains(changedBy[index])) put(kept, changedBy[index], change);
+      }
+      out_.changes = std::move(kept);
+      out_.lines.erase(lines);
+      for (const auto& [line, other] : twice_) out_.lines.add(line, LineKind::Twice, std::to_string(other));
     }
-    out_.changes = std::move(kept);
-    const auto middle = out_.lines.insert(out_.lines.end(), twice_.begin(), twice_.end());
-    std::inplace_merge(out_.lines.begin(), middle, out_.lines.end(), byLine);
+    out_.lines.sort();
   }
-  static bool byLine(const LineOutcome& a, const LineOutcome& b) { return a.line < b.line; }
 
   // What is not so already.
-  LineOutcome& note(std::uint64_t line, LineKind kind) {
-    LineOutcome& outcome = out_.lines.emplace_back();
-    outcome.line = line;
-    outcome.kind = kind;
-    return outcome;
+  void note(const FileLine& line, LineKind kind, std::string words = {}) {
+    out_.lines.add(static_cast<std::uint32_t>(line.number), kind, std::move(words));
   }
-  void refuse(std::uint64_t line, std::string words) { note(line, LineKind::Refused).words = std::move(words); }
+  void refuse(const FileLine& line, std::string words) { note(line, LineKind::Refused, std::move(words)); }
 
   [[nodiscard]] const Lens* lensOf(const Column& column) const {
     for (const Lens& lens : options_.lenses) {
@@ -179,8 +170,8 @@ class Corrections {
     const bool isText = std::string_view(lineWord_) == "line";
     if (more || (isText && line.cells.size() < header_.columns.size())) {
       keysUnread_ = true;
-      refuse(line.number, "it has " + std::to_string(line.cells.size()) + " fields, the header has " +
-                              std::to_string(header_.columns.size()));
+      refuse(line, "it has " + std::to_string(line.cells.size()) + " fields, the header has " +
+                       std::to_string(header_.columns.size()));
       return false;
     }
     line.cells.resize(header_.columns.size());
@@ -192,7 +183,7 @@ class Corrections {
       auto value = none ? Result<Value>(Value()) : meant(at, cell);
       if (!value) {
         keysUnread_ = true;
-        refuse(line.number, value.error().message);
+        refuse(line, value.error().message);
         return false;
       }
       out.key.push_back(keyForm(*header_.columns[at], *value));
@@ -200,7 +191,7 @@ class Corrections {
     const bool isNamed = !std::all_of(out.key.begin(), out.key.end(), [](const Value& v) { return v.isNull(); });
     if (isNamed) {
       if (const auto first = seen_.put(out.key, static_cast<std::uint32_t>(line.number))) {
-        twice(*first, line.number);
+        twice(*first, static_cast<std::uint32_t>(line.number));
         return false;
       }
     }
@@ -214,13 +205,10 @@ class Corrections {
     return Value::text(looseText(canonicalText(out)));
   }
 
-  void twice(std::uint64_t first, std::uint64_t second) {
-    for (const auto& [line, other] : {std::pair(first, second), std::pair(second, first)}) {
-      LineOutcome& outcome = twice_.emplace_back();
-      outcome.line = line;
-      outcome.kind = LineKind::Twice;
-      outcome.words = std::to_string(other);
-    }
+  // Which other one was seen first is said.
+  void twice(std::uint32_t first, std::uint32_t second) {
+    twice_.try_emplace(first, second);
+    twice_.try_emplace(second, first);
   }
 
   Status find(std::span<WaitingLine> waiting) {
@@ -313,9 +301,9 @@ class Corrections {
 
   void judge(const WaitingLine& one) {
     if (one.records.size() > 1) {
-      note(one.line.number, LineKind::Several);
+      note(one.line, LineKind::Several);
     } else if (one.records.empty()) {
-      options_.addMissing ? judgeNew(one) : void(note(one.line.number, LineKind::NoRecord));
+      options_.addMissing ? judgeNew(one) : void(note(one.line, LineKind::NoRecord));
     } else {
       judgeFound(one, one.records.front());
     }
@@ -350,20 +338,17 @@ class Corrections {
       if (column == nullptr || isKey) continue;
       const Value& stored = record[placeOf_[at]];
       auto value = wanted(one, at, stored);
-      if (!value) return refuse(one.line.number, value.error().message);
+      if (!value) return refuse(one.line, value.error().message);
       if (!*value) continue;
       if (!column->notEditable.empty()) {
-        return refuse(one.line.number, column->name + " cannot be set: " + column->notEditable);
+        return refuse(one.line, column->name + " cannot be set: " + column->notEditable);
       }
       columns += (columns.empty() ? "" : ", ") + column->name;
       change.cells.push_back({column->name, true, stored, std::move(**value)});
     }
     if (change.cells.empty()) return;
-    // Of a million lines most change the same columns.
-    LineWords& words = columnWords_[columns];
-    if (words.text().empty()) words = std::move(columns);
-    note(one.line.number, LineKind::Changes).words = words;
-    stage(one.line.number, change);
+    note(one.line, LineKind::Changes, std::move(columns));
+    stage(static_cast<std::uint32_t>(one.line.number), change);
   }
 
   void judgeNew(const WaitingLine& one) {
@@ -379,11 +364,11 @@ class Corrections {
       const bool left = none && (options_.blankLeaves || column->generatedKey || !column->nullable);
       if (cell.kind == FileCell::Kind::Absent || left) continue;
       auto value = none ? Result<Value>(Value()) : meant(at, cell);
-      if (!value) return refuse(one.line.number, value.error().message);
+      if (!value) return refuse(one.line, value.error().message);
       change.cells.push_back({column->name, false, Value(), std::move(*value)});
     }
-    note(one.line.number, LineKind::New);
-    stage(one.line.number, change);
+    note(one.line, LineKind::New);
+    stage(static_cast<std::uint32_t>(one.line.number), change);
   }
 
   // What the file does not name. A line whose key cannot be read may name any of them.
@@ -456,9 +441,7 @@ class Corrections {
   bool keysUnread_ = false;
   LineKeys seen_;
   std::unordered_set<ValueTuple, TupleHash, TupleSame> named_;
-  std::unordered_map<std::string, LineWords> columnWords_;
-  std::vector<LineOutcome> twice_;
-  std::vector<std::uint32_t> changedBy_;  // for each change, its line
+  std::map<std::uint32_t, std::uint32_t> twice_;  // a line and another one that names the same record
   FileCorrections out_;
 };
 
@@ -467,35 +450,6 @@ class Corrections {
 Result<FileCorrections> correctionsFrom(TableSource& source, const FileHeader& header, Session& session,
                                         const Table& table, const CorrectionOptions& options, Progress& progress) {
   return Corrections(header, session, table, options, progress).run(source);
-}
-
-LineOutcome FileCorrections::of(std::uint64_t line) const {
-  const auto at = std::lower_bound(lines.begin(), lines.end(), line,
-                                   [](const LineOutcome& outcome, std::uint64_t n) { return outcome.line < n; });
-  if (at != lines.end() && at->line == line) return *at;
-  LineOutcome out;
-  out.line = line;
-  return out;
-}
-
-std::string inWords(const LineOutcome& outcome, const char* lineWord) {
-  switch (outcome.kind) {
-    case LineKind::Changes:
-      return "changes " + outcome.words.text();
-    case LineKind::AlreadySo:
-      return "is so already";
-    case LineKind::New:
-      return "is a new record";
-    case LineKind::NoRecord:
-      return "no record is named by it";
-    case LineKind::Several:
-      return "several records are named by it";
-    case LineKind::Twice:
-      return "names the same record as " + std::string(lineWord) + " " + outcome.words.text();
-    case LineKind::Refused:
-      break;
-  }
-  return outcome.words.text();
 }
 
 std::string inWords(const CorrectionCounts& c, const char* lineWord) {

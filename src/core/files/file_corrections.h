@@ -2,16 +2,13 @@
 // with what the records held; nothing is written.
 #pragma once
 
-#include <functional>
-#include <memory>
-#include <optional>
-
 #include "core/changes/change_list.h"
 #include "core/engines/session.h"
 #include "core/files/called_records.h"
 #include "core/files/cell_values.h"
 #include "core/files/days_found.h"
 #include "core/files/file_header.h"
+#include "core/files/line_outcomes.h"
 #include "core/lenses/lens.h"
 
 namespace iterandum {
@@ -31,41 +28,6 @@ struct CorrectionOptions {
   SourceFile file;  // what the changes are said to come from; without a digest: none
 };
 
-// A few words, where there are any: of a million lines most have none.
-class LineWords {
- public:
-  LineWords() = default;
-  LineWords& operator=(std::string words) {
-    words_ = std::make_shared<const std::string>(std::move(words));
-    return *this;
-  }
-  [[nodiscard]] const std::string& text() const {
-    static const std::string kNone;
-    return words_ ? *words_ : kNone;
-  }
-
- private:
-  std::shared_ptr<const std::string> words_;
-};
-
-// What becomes of a line.
-struct LineOutcome {
-  enum class Kind : std::uint8_t {
-    Changes,
-    AlreadySo,
-    New,
-    NoRecord,
-    Several,  // records are named by it
-    Twice,    // another line names the same record
-    Refused   // `words`
-  };
-  std::uint64_t line = 0;
-  Kind kind = Kind::AlreadySo;
-  LineWords words;  // Changes: the columns; Twice: the other line; Refused: why
-
-  [[nodiscard]] bool failed() const { return kind >= Kind::NoRecord; }
-};
-
 struct CorrectionCounts {
   std::uint64_t lines = 0;
   std::uint64_t changing = 0;
@@ -78,13 +40,11 @@ struct CorrectionCounts {
 
 struct FileCorrections {
   ChangeList changes;
-  std::vector<LineOutcome> lines;  // that are not so already, in the order of the file
+  LineOutcomes lines;  // that are not so already
   CorrectionCounts counts;
   std::vector<ColumnDays> days;  // where the order had to be known and `forms` did not say it
   // Why records that are missing in the file cannot be told, though they were asked for; empty: they could.
   std::string cannotRemove;
-
-  [[nodiscard]] LineOutcome of(std::uint64_t line) const;
 };
 
 // `source` stands behind the header. Memory: what differs, and the keys of the lines (line_keys.h). Errors: InvalidFile
@@ -93,8 +53,7 @@ struct FileCorrections {
                                                       const Table& table, const CorrectionOptions& options,
                                                       Progress& progress);
 
-// "no record is named by it", "changes condition, note": for messages and reports. `lineWord`: what a line is called.
-[[nodiscard]] std::string inWords(const LineOutcome& outcome, const char* lineWord);
+// For messages and reports. `lineWord`: what a line is called.
 [[nodiscard]] std::string inWords(const CorrectionCounts& counts, const char* lineWord);
 
 }  // namespace iterandum

@@ -56,7 +56,7 @@ Status writeOutcomes(const OutcomeReport& report, TableSource& source, const std
     if (!more) break;
     if (line.isBlank()) continue;
     ValueTuple record = lineValues(line, report.header.names.size());
-    const LineOutcome outcome = report.corrections.of(line.number);
+    const LineOutcome outcome = report.corrections.lines.of(line.number);
     const auto applied = report.applied.find(outcome.line);
     record.push_back(Value::text(outcomeInWords(outcome, applied == report.applied.end() ? nullptr : &applied->second,
                                                 source.lineWord(), report.moment)));
