@@ -2,6 +2,8 @@
 
 #include "cli/files.h"
 #include "core/changes/change_file.h"
+#include "core/files/named_acts.h"
+#include "core/store/store.h"
 
 namespace iterandum::cli {
 namespace {
@@ -98,6 +100,17 @@ Result<Exit> stageActs(const Arguments& a, Session& session, const ReadScope& sc
   changes.title = title + " in " + std::to_string(counts.differ) + (counts.differ == 1 ? " record" : " records");
   ITERANDUM_TRY(writeChanges(a, changes));
   return Exit::Done;
+}
+
+Status takeNames(std::vector<Act>& acts, const Table& table, const Catalogue& catalogue, Session& session) {
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  ITERANDUM_ASSIGN(const CalledBy calledBy, store->readableChoices(session.info().address));
+  Progress progress(terminalProgress());
+  ITERANDUM_ASSIGN(const std::vector<std::string> unknown,
+                   namesToKeys(acts, table, catalogue, calledBy, session, progress));
+  for (const std::string& one : unknown) say("note: " + one);
+  return {};
 }
 
 }  // namespace iterandum::cli

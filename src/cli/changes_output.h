@@ -23,4 +23,9 @@ namespace iterandum::cli {
 [[nodiscard]] Result<Exit> stageActs(const Arguments& arguments, Session& session, const ReadScope& scope,
                                      const RecordActs& acts, const std::string& title);
 
+// References are said by name in what acts type: as the window calls the records that they point at. What stands for no
+// record is said on standard error.
+[[nodiscard]] Status takeNames(std::vector<Act>& acts, const Table& table, const Catalogue& catalogue,
+                               Session& session);
+
 }  // namespace iterandum::cli

@@ -76,13 +76,14 @@ Result<Exit> useRecipe(const Arguments& a) {
     if (answers.emplace(name, answer).second) continue;
     return fail(ErrorKind::InvalidInput, "--ask '" + name + "' is said twice");
   }
-  ITERANDUM_ASSIGN(const AnsweredRecipe ready, answered(recipe, answers));
+  ITERANDUM_ASSIGN(AnsweredRecipe ready, answered(recipe, answers));
   const auto name = parseTableName(recipe.table);
   if (!name || catalogue.find(*name) == nullptr) {
     return fail(offRecipe(recipe, {ErrorKind::InvalidFile, "there is no table " + recipe.table}));
   }
   ITERANDUM_ASSIGN(const Scope scope, scopeFor(a, recipe, address));
   ITERANDUM_ASSIGN(const ReadScope read, readTable(scope, catalogue));
+  ITERANDUM_TRY(takeNames(ready.acts, *read.table, catalogue, *session));
   const auto acts =
       RecordActs::make(*read.table, ready.acts, ready.context(expressionContextNow(contextNow(catalogue))));
   if (!acts) return fail(offRecipe(recipe, acts.error()));

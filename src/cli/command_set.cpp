@@ -32,10 +32,11 @@ Result<Exit> set(Arguments a) {
   Progress progress;
   ITERANDUM_ASSIGN(const Catalogue catalogue, catalogueWithStated(*session, progress));
   ITERANDUM_ASSIGN(const ReadScope scope, readCalledScope(a, session->info().address, catalogue));
-  ITERANDUM_ASSIGN(const RecordActs acts,
-                   RecordActs::make(*scope.table, a.acts, expressionContextNow(contextNow(catalogue))));
   std::string title;
   for (const Act& act : a.acts) title += (title.empty() ? "" : ", ") + actInWords(act);
+  ITERANDUM_TRY(takeNames(a.acts, *scope.table, catalogue, *session));
+  ITERANDUM_ASSIGN(const RecordActs acts,
+                   RecordActs::make(*scope.table, a.acts, expressionContextNow(contextNow(catalogue))));
   return stageActs(a, *session, scope, acts, title);
 }
 

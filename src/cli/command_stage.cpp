@@ -54,6 +54,14 @@ void sayFailed(const FileCorrections& corrections, const char* lineWord) {
   if (named > kMostNamed) say("and " + std::to_string(named - kMostNamed) + " more");
 }
 
+void sayLeftAlone(const std::vector<std::string>& names, const Table& table) {
+  constexpr std::size_t kNamed = 10;  // a spreadsheet may have sixteen thousand
+  for (std::size_t i = 0; i < names.size() && i < kNamed; ++i)
+    say("note: " + displayName(table.name) + " has no column '" + names[i] + "': it is left alone");
+  if (names.size() > kNamed)
+    say("note: nor the other " + several(names.size() - kNamed, "column", "columns") + " of it that are left alone");
+}
+
 Result<Exit> staged(const Arguments& a, Session& session, const Catalogue& catalogue, const Table& table,
                     TableFile& file) {
   Progress progress(terminalProgress());
@@ -70,9 +78,7 @@ Result<Exit> staged(const Arguments& a, Session& session, const Catalogue& catal
   };
   ITERANDUM_ASSIGN(FileCorrections corrections, correctionsFrom(*source, header, session, table, options, progress));
   const char* lineWord = source->lineWord();
-  for (const std::string& name : header.leftAlone) {
-    say("note: " + displayName(table.name) + " has no column '" + name + "': it is left alone");
-  }
+  sayLeftAlone(header.leftAlone, table);
   for (const ColumnDays& days : corrections.days) {
     const bool open = days.order == WrittenForms::Days::AsTyped;
     say("note: " + inWords(days, lineWord) + (open ? ": --dates dmy or --dates mdy" : ""));

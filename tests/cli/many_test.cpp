@@ -39,6 +39,26 @@ TEST_P(CliManyTest, SetStagesWhatApplies) {
             trees("--map condition=map.csv"));
 }
 
+TEST_P(CliManyTest, AReferenceIsSaidByNameAsInTheWindow) {
+  EXPECT_EQ("7|T7|2|3|12.5|old\n8|T8|1|2|9|-\n9|T9|2|4|20.25|",
+            trees("--where 'tree_id = 7' --to species_id=Oak --to condition=3"));
+  EXPECT_THAT(read("changes.json"), HasSubstr("species_id to Oak"));
+  write("map.csv", "lime,oak\n2,lime\n");
+  EXPECT_EQ("7|T7|1|3|12.5|old\n8|T8|2|2|9|-\n9|T9|1|4|20.25|", trees("--map species_id=map.csv"));
+  // What stands for none is said, and fails as what it is typed as.
+  EXPECT_EQ(3, run("set $DB tree --to species_id=Elmm -o changes.json"));
+  EXPECT_THAT(err, HasSubstr("note: species_id: no record of species is called 'Elmm'"));
+  EXPECT_THAT(err, HasSubstr("tree tree_id=7, species_id: a whole number is wanted"));
+  db.run("INSERT INTO species (species_id, name) VALUES (77, 'Ash x')");
+  db.run("INSERT INTO species (species_id, name) VALUES (78, 'Ash  x')");
+  EXPECT_EQ(3, run("set $DB tree --to \"species_id=ASH X\" -o changes.json"));
+  EXPECT_THAT(err, HasSubstr("several records of species are called 'ASH X'; the key is wanted instead"));
+  // A key is a key, also one that is nowhere: the review says so.
+  EXPECT_EQ(0, run("set $DB tree --to species_id=4711 -o changes.json")) << err;
+  EXPECT_EQ(3, run("review $DB changes.json"));
+  EXPECT_THAT(out, HasSubstr("4711"));
+}
+
 TEST_P(CliManyTest, OnlyWhatDiffersIsWrittenAndTheCountsAreSaid) {
   ASSERT_EQ(0, run("set $DB tree --to condition=2 -o -"));
   EXPECT_EQ("3 records are meant: 1 changes, 2 are so already, 0 fail\n", err);
