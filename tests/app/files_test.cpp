@@ -166,6 +166,18 @@ TEST_F(WindowFilesTest, HowAFileIsWrittenIsShownAndCanBeChosen) {
   EXPECT_FALSE(part<QCheckBox>("fileRemove")->isChecked());
 }
 
+TEST_F(WindowFilesTest, WhereLettersAreWrittenInTwoWaysSomebodySaysWhich) {
+  openTable("tree");
+  answerWith(write("list.csv", "tree_id,note\n7,\xC3\xA4\n8,\xE4\n"));
+  key(Qt::Key_I, kCtrlAlt);
+  ASSERT_TRUE(wait([&] { return words().find("in two ways") != std::string::npos; })) << words();
+  EXPECT_FALSE(part<QPushButton>("fileStage")->isEnabled());
+  ASSERT_TRUE(part<QComboBox>("fileLetters")->isVisible());
+  part<QComboBox>("fileLetters")->setCurrentText("windows-1252");
+  ASSERT_TRUE(wait([&] { return part<QPushButton>("fileStage")->isEnabled(); })) << words();
+  EXPECT_THAT(lines(), HasSubstr("\xC3\x83\xC2\xA4"));
+}
+
 TEST_F(WindowFilesTest, AFileThatIsNoneIsSaid) {
   openTable("tree");
   answerWith(write("list.xlsx", "PK\x03\x04 nothing"));

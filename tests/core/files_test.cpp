@@ -110,6 +110,21 @@ TEST(DelimitedTextTest, EncodingsAreTold) {
   EXPECT_EQ("\xC3\xA4|UTF-16BE", read(std::string("\xFE\xFF\0\xE4", 4)));
   EXPECT_EQ("\xC3\xA4\xE2\x82\xAC|windows-1252|it is no UTF-8 and is read as Windows-1252", read("\xE4\x80"));
   EXPECT_EQ("line 2: a NUL byte stands here; this is no text|", read(std::string("a\nb\0", 4)));
+  // Put together from two files: read in either way, words of the other come out wrong.
+  const std::string twoWays =
+      "name\nQuai\nStra\xC3\x9F"
+      "e\nStra\xDF"
+      "e\n";
+  EXPECT_EQ(
+      "line 4: its letters are written in two ways: line 3 in UTF-8, this one not; save it in one of them, or say "
+      "which "
+      "encoding is to be taken for all|",
+      read(twoWays));
+  EXPECT_EQ(
+      "name\nQuai\nStra\xC3\x83\xC5\xB8"
+      "e\nStra\xC3\x9F"
+      "e\n|windows-1252",
+      read(twoWays, "windows-1252"));
   // Said by somebody: what has no letter there is refused, not made a question mark of.
   EXPECT_EQ("\xC4\x9F|windows-1254", read("\xF0", "windows-1254"));
   EXPECT_EQ("\xC5\x91|windows-1250", read("\xF5", "windows-1250"));

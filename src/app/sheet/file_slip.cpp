@@ -321,7 +321,13 @@ void FileSlip::showForm(const Found& found) {
 }
 
 void FileSlip::take(Result<Found>&& found) {
-  if (!found) return say(words_, toQ(found.error().text()), true);
+  if (!found) {
+    // Where the letters are what is wrong, they can be said.
+    const QString suffix = QFileInfo(path_).suffix().toLower();
+    showField(letters_, !text_ && (suffix == u"csv" || suffix == u"tsv" || suffix == u"txt"));
+    if (letters_->currentIndex() == 0) letters_->setItemText(0, tr("not known"));
+    return say(words_, toQ(found.error().text()), true);
+  }
   if (sheet_->count() == 1 && found->sheets.size() > 1) {
     const QSignalBlocker blocker(sheet_);
     for (const std::string& name : found->sheets) sheet_->addItem(toQ(name));

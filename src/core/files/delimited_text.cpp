@@ -48,6 +48,32 @@ Result<std::string> converted(const std::string& content, const std::string& enc
 
 constexpr std::size_t kLookedAt = 1U << 16U;
 
+bool isAscii(std::string_view text) {
+  return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
+}
+
+// Text that is no UTF-8 as a whole: where some lines have letters of UTF-8 and others have not, it was put together
+// from two files, and whichever way it is read, some of its words come out wrong.
+Status readableInOneWay(std::string_view content) {
+  std::uint64_t number = 0;
+  std::uint64_t inUtf8 = 0;
+  std::uint64_t inOther = 0;
+  while (!content.empty() && (inUtf8 == 0 || inOther == 0)) {
+    const std::size_t end = std::min(content.find('\n'), content.size() - 1);
+    const std::string_view line = content.substr(0, end + 1);
+    content.remove_prefix(end + 1);
+    ++number;
+    if (isAscii(line)) continue;
+    std::uint64_t& first = isValidUtf8(line) ? inUtf8 : inOther;
+    if (first == 0) first = number;
+  }
+  if (inUtf8 == 0 || inOther == 0) return {};
+  return fail(ErrorKind::InvalidFile,
+              "its letters are written in two ways: line " + std::to_string(inUtf8) +
+                  " in UTF-8, this one not; save it in one of them, or say which encoding is to be taken for all",
+              "line " + std::to_string(inOther));
+}
+
 }  // namespace
 
 Result<std::string> textOfFile(std::string content, TextForm& form) {
@@ -65,6 +91,7 @@ Result<std::string> textOfFile(std::string content, TextForm& form) {
   if (found && form.encoding.empty() && isValidUtf8(content)) form.encoding = "UTF-8";
   if (found && form.encoding == "UTF-8") return content;
   if (form.encoding.empty()) {
+    ITERANDUM_TRY(readableInOneWay(content));
     form.note = "it is no UTF-8 and is read as Windows-1252";
     form.encoding = "windows-1252";
     return converted(content, form.encoding);

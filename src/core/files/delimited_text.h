@@ -23,8 +23,8 @@ struct TextForm {
 };
 
 // The text as UTF-8. Where `form` names no encoding, a byte order mark tells it, else what is no UTF-8 is read as
-// Windows-1252; afterwards it says which it was. Errors: InvalidFile, bytes that are no text, or none in this encoding;
-// InvalidInput: nobody knows the encoding.
+// Windows-1252; afterwards it says which it was. Errors: InvalidFile, bytes that are no text, or none in this encoding,
+// or lines of which some are UTF-8 and some are not; InvalidInput: nobody knows the encoding.
 [[nodiscard]] Result<std::string> textOfFile(std::string content, TextForm& form);
 
 class DelimitedText final : public TableSource {
