@@ -49,7 +49,7 @@ void PictureTarget::beginPage() {
 
 bool PictureTarget::next() {
   if (!end()) return false;
-  full_ = pages_.size() >= most_;
+  full_ = count_ >= most_;
   if (!full_) beginPage();
   return !full_;
 }
@@ -57,7 +57,8 @@ bool PictureTarget::next() {
 bool PictureTarget::end() {
   if (!painter_.isActive()) return true;
   painter_.end();
-  pages_.push_back(std::exchange(page_, QImage()));
+  ++count_;
+  ready_(std::exchange(page_, QImage()));
   return true;
 }
 

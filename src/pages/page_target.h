@@ -6,7 +6,8 @@
 #include <QPageLayout>
 #include <QPagedPaintDevice>
 #include <QPainter>
-#include <vector>
+#include <functional>
+#include <utility>
 
 namespace iterandum {
 
@@ -50,16 +51,17 @@ class PagedTarget final : public PageTarget {
   QPainter painter_;
 };
 
-// The first pages as pictures, `dots` to the inch.
+// The first pages as pictures, `dots` to the inch, handed to `ready` one after the other, on the thread that draws.
 class PictureTarget final : public PageTarget {
  public:
-  PictureTarget(std::size_t mostPages, int dots) : most_(mostPages), scale_(static_cast<double>(dots) / kDots) {}
+  PictureTarget(std::size_t mostPages, int dots, std::function<void(QImage&&)> ready)
+      : most_(mostPages), scale_(static_cast<double>(dots) / kDots), ready_(std::move(ready)) {}
   QSizeF turn(QPageLayout::Orientation how) override;
   [[nodiscard]] const QPaintDevice& device() const override { return measured_; }
   QPainter& painter() override;
   bool next() override;
   bool end() override;
-  [[nodiscard]] std::vector<QImage> take() { return std::move(pages_); }
+  [[nodiscard]] std::size_t count() const { return count_; }
   // There were more.
   [[nodiscard]] bool full() const { return full_; }
 
@@ -72,7 +74,8 @@ class PictureTarget final : public PageTarget {
   QPageLayout layout_;
   QImage page_;
   QPainter painter_;
-  std::vector<QImage> pages_;
+  std::function<void(QImage&&)> ready_;
+  std::size_t count_ = 0;
   bool full_ = false;
 };
 

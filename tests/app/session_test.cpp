@@ -30,6 +30,61 @@ TEST(SessionTest, TasksRunInOrderAndResultsComeOnTheInterfaceThread) {
   EXPECT_TRUE(std::is_sorted(order.begin(), order.end()));
 }
 
+TEST(SessionTest, WhatIsIdleMakesWayAndIsBegunAgain) {
+  TaskThread thread;
+  QObject receiver;
+  std::vector<std::string> order;
+  std::atomic<int> begun{0};
+  for (const char* name : {"first", "second"}) {
+    thread.postIdle(
+        &receiver,
+        [&begun](Progress& progress) -> Result<int> {
+          if (++begun > 1) return 7;
+          while (!progress.cancelled()) QThread::msleep(1);
+          return fail(ErrorKind::Cancelled, "it was stopped");
+        },
+        [&order, name](Result<int>&& result) { order.push_back(name + std::string(result ? " there" : " stopped")); });
+  }
+  while (begun == 0) QThread::msleep(1);
+  for (int i = 0; i < 3; ++i) {
+    thread.post(
+        &receiver, [](Progress&) { return true; }, [&order](bool&&) { order.emplace_back("asked"); });
+  }
+  ASSERT_TRUE(QTest::qWaitFor([&] { return order.size() == 5; }));
+  EXPECT_THAT(order, ::testing::ElementsAre("asked", "asked", "asked", "first there", "second there"));
+  EXPECT_EQ(3, begun);
+}
+
+TEST(SessionTest, WhatIsIdleEndsWhenAllIsStoppedOrNobodyWaits) {
+  TaskThread thread;
+  std::atomic<int> begun{0};
+  std::atomic<int> ended{0};
+  int told = 0;
+  const auto until = [&](Progress& progress) -> Result<int> {
+    ++begun;
+    while (!progress.cancelled()) QThread::msleep(1);
+    ++ended;
+    return fail(ErrorKind::Cancelled, "it was stopped");
+  };
+  const auto tell = [&](Result<int>&&) { ++told; };
+  QObject receiver;
+  thread.postIdle(&receiver, until, tell);
+  while (begun < 1) QThread::msleep(1);
+  thread.cancelAll();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return told == 1; })) << "stopped, and not begun again";
+  EXPECT_EQ(1, begun);
+  {
+    QObject leaves;
+    thread.postIdle(&leaves, until, tell);
+    while (begun < 2) QThread::msleep(1);
+  }
+  // Its place is taken by the next one.
+  thread.postIdle(&receiver, until, tell);
+  while (begun < 3) QThread::msleep(1);
+  EXPECT_EQ(2, ended);
+  EXPECT_EQ(1, told);
+}
+
 TEST(SessionTest, AReceiverThatIsGoneGetsNothing) {
   TaskThread thread;
   std::atomic<bool> ran{false};

@@ -161,6 +161,34 @@ TEST_P(ConnectingTest, ConnectingCanBeStopped) {
   EXPECT_EQ(ErrorKind::Cancelled, session.error().kind);
 }
 
+// Counting is one single step of SQLite's machine, which is long where the file has to come from a slow disk first.
+TEST(SqliteStoppingTest, TheCountOfAWholeTableIsStopped) {
+  TestDatabase db;
+  db.run(
+      "CREATE TABLE many (id INTEGER PRIMARY KEY); WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n "
+      "WHERE "
+      "i < 2000000) INSERT INTO many SELECT i FROM n");
+  Query query;
+  query.table = db.catalogue().find({"", "many"});
+  ASSERT_NE(nullptr, query.table);
+  int stopped = 0;
+  for (int round = 0; round < 20; ++round) {
+    Progress progress;
+    std::thread somebody([&] {
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+      progress.cancel();
+    });
+    const auto count = db.session().count(query, progress);
+    somebody.join();
+    if (count) continue;
+    EXPECT_EQ(ErrorKind::Cancelled, count.error().kind) << count.error().text();
+    ++stopped;
+  }
+  EXPECT_LT(0, stopped);
+  Progress progress;
+  EXPECT_EQ(2000000U, db.session().count(query, progress).value());
+}
+
 TEST_P(ConnectingTest, WhatWaitsForASilentServerCanBeStoppedAndNothingWasWritten) {
   Proxy line(static_cast<unsigned>(std::stoul(parts.hosts[0].port)), 0);
   const std::string before = db->dump();

@@ -259,7 +259,7 @@ void CataloguePage::countTables() {
       model_->setCount(i, std::nullopt);
       continue;
     }
-    desk_.behind().post(
+    desk_.behind().postIdle(
         this,
         [i, catalogue = desk_.sharedCatalogue()](Session& session, Progress& progress) {
           Query query;

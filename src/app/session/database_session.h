@@ -57,32 +57,42 @@ class DatabaseSession {
   // task(Session&, Progress&) returns a Result of some kind. REQUIRES: open() was called before.
   template <typename Task, typename Done>
   std::shared_ptr<Progress> post(QObject* receiver, Task task, Done done, Progress::Listener listener = {}) {
-    return tasks_.post(
-        receiver,
-        [this, held = catalogue_,
-         task = std::move(task)](Progress& progress) mutable -> decltype(task(*session_, progress)) {
-          if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
-          if (!session_ && lost_) {
-            ITERANDUM_ASSIGN(session_, openSession(address_, options_, progress));
-            lost_ = false;
-          }
-          if (!session_) return fail(ErrorKind::ConnectionLost, "the database is not open");
-          auto result = task(*session_, progress);
-          if (!result && result.error().kind == ErrorKind::ConnectionLost) {
-            session_.reset();
-            lost_ = true;
-            result.error().message += "; what is staged is safe. Read again (F5) to connect anew";
-          }
-          return result;
-        },
-        [held = catalogue_, done = std::move(done)](auto&& result) mutable {
-          done(std::forward<decltype(result)>(result));
-        },
-        std::move(listener));
+    return tasks_.post(receiver, inSession(std::move(task)), handedTo(std::move(done)), std::move(listener));
+  }
+  // The same for what anything else goes before, and which may be begun again (TaskThread).
+  template <typename Task, typename Done>
+  void postIdle(QObject* receiver, Task task, Done done) {
+    tasks_.postIdle(receiver, inSession(std::move(task)), handedTo(std::move(done)));
   }
   void cancelAll() { tasks_.cancelAll(); }
 
  private:
+  template <typename Task>
+  auto inSession(Task task) {
+    return [this, held = catalogue_,
+            task = std::move(task)](Progress& progress) mutable -> decltype(task(*session_, progress)) {
+      if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+      if (!session_ && lost_) {
+        ITERANDUM_ASSIGN(session_, openSession(address_, options_, progress));
+        lost_ = false;
+      }
+      if (!session_) return fail(ErrorKind::ConnectionLost, "the database is not open");
+      auto result = task(*session_, progress);
+      if (!result && result.error().kind == ErrorKind::ConnectionLost) {
+        session_.reset();
+        lost_ = true;
+        result.error().message += "; what is staged is safe. Read again (F5) to connect anew";
+      }
+      return result;
+    };
+  }
+  template <typename Done>
+  auto handedTo(Done done) {
+    return [held = catalogue_, done = std::move(done)](auto&& result) mutable {
+      done(std::forward<decltype(result)>(result));
+    };
+  }
+
   std::shared_ptr<const Catalogue> catalogue_;  // touched by the interface thread only; the others by the task thread
   std::unique_ptr<Session> session_;
   std::string address_;

@@ -48,22 +48,16 @@ class TaskThread {
   // Runs `task(progress)` on the thread, then `done(result)` on the interface thread if `receiver` still lives.
   template <typename Task, typename Done>
   std::shared_ptr<Progress> post(QObject* receiver, Task task, Done done, Progress::Listener listener = {}) {
-    auto progress = std::make_shared<Progress>(std::move(listener));
-    // What nobody waits for any more need not be asked.
-    QMetaObject::Connection gone;
-    if (receiver != nullptr)
-      gone = QObject::connect(
-          receiver, &QObject::destroyed, receiver, [progress] { progress->cancel(); }, Qt::DirectConnection);
-    push({progress, [progress, handover = handover_, task = std::move(task), done = std::move(done),
-                     guard = QPointer<QObject>(receiver), gone]() mutable {
-            auto result = std::make_shared<decltype(task(*progress))>(task(*progress));
-            handover->put([result, done = std::move(done), guard = std::move(guard), gone]() mutable {
-              if (!guard) return;
-              QObject::disconnect(gone);
-              done(std::move(*result));
-            });
-          }});
-    return progress;
+    auto attempts = std::make_shared<Attempts>(std::move(listener));
+    push(entryOf(receiver, attempts, std::move(task), std::move(done)), false);
+    return attempts->now();
+  }
+
+  // The same while nothing else waits: what is posted meanwhile goes first, and stops the task, which is begun again
+  // afterwards. Its result is of a kind that tells whether it is there (Result).
+  template <typename Task, typename Done>
+  void postIdle(QObject* receiver, Task task, Done done) {
+    push(entryOf(receiver, std::make_shared<Attempts>(Progress::Listener()), std::move(task), std::move(done)), true);
   }
 
   // Asks everything that runs or waits to stop.
@@ -72,18 +66,61 @@ class TaskThread {
   void finishBeforeEnd() { finish_ = true; }
 
  private:
-  struct Entry {
-    std::shared_ptr<Progress> progress;
-    std::function<void()> work;
+  // The progress of a task that may be begun more than once.
+  class Attempts {
+   public:
+    explicit Attempts(Progress::Listener listener) : now_(std::make_shared<Progress>(std::move(listener))) {}
+    [[nodiscard]] std::shared_ptr<Progress> now() const;
+    void beginAgain();  // unless nobody waits for it any more
+    void end();
+    [[nodiscard]] bool ended() const;
+
+   private:
+    mutable std::mutex mutex_;
+    std::shared_ptr<Progress> now_;
+    bool ended_ = false;
   };
-  void push(Entry entry);
+  // What a task left: how it is handed over, and whether it came to its end.
+  struct Outcome {
+    std::function<void()> hand;
+    bool whole = true;
+  };
+  struct Entry {
+    std::shared_ptr<Attempts> attempts;
+    std::function<Outcome(Progress&)> work;
+  };
+
+  template <typename Task, typename Done>
+  Entry entryOf(QObject* receiver, const std::shared_ptr<Attempts>& attempts, Task task, Done done) {
+    // What nobody waits for any more need not be asked.
+    QMetaObject::Connection gone;
+    if (receiver != nullptr)
+      gone = QObject::connect(
+          receiver, &QObject::destroyed, receiver, [attempts] { attempts->end(); }, Qt::DirectConnection);
+    return {attempts,
+            [task = std::move(task), done = std::make_shared<Done>(std::move(done)),
+             guard = QPointer<QObject>(receiver), gone](Progress& progress) mutable -> Outcome {
+              auto result = std::make_shared<decltype(task(progress))>(task(progress));
+              const bool whole = static_cast<bool>(*result);
+              return {[result, done, guard, gone]() mutable {
+                        if (!guard) return;
+                        QObject::disconnect(gone);
+                        (*done)(std::move(*result));
+                      },
+                      whole};
+            }};
+  }
+  void push(Entry entry, bool idle);
   void run();
 
   Handover* handover_;  // the application's
   std::mutex mutex_;
   std::condition_variable wake_;
   std::deque<Entry> waiting_;
-  std::shared_ptr<Progress> running_;
+  std::deque<Entry> idle_;
+  std::shared_ptr<Attempts> running_;
+  bool runsIdle_ = false;
+  bool madeWay_ = false;  // the idle task that runs was stopped for another one
   bool stop_ = false;
   bool finish_ = false;
   std::thread thread_;  // last: everything above exists when it starts

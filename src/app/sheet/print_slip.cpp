@@ -5,6 +5,7 @@
 #include <QGridLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPointer>
 #include <QPushButton>
 #include <QScrollBar>
 #include <QSignalBlocker>
@@ -53,41 +54,47 @@ void PrintPreview::resizeEvent(QResizeEvent* event) {
   fit();
 }
 
-// A page that is wider than there is room is made smaller.
 void PrintPreview::fit() {
-  const int room = viewport()->width() - 2 * kBesidePages;
-  const double dots = devicePixelRatioF();
   const QList<QLabel*> labels = widget()->findChildren<QLabel*>(QStringLiteral("printedPage"));
-  for (qsizetype i = 0; i < labels.size() && i < static_cast<qsizetype>(images_.size()); ++i) {
-    const QImage& page = images_[static_cast<std::size_t>(i)];
-    const int width = std::min(static_cast<int>(page.width() / kFiner), std::max(room, 100));
-    QPixmap picture = QPixmap::fromImage(page.scaledToWidth(static_cast<int>(width * dots), Qt::SmoothTransformation));
-    picture.setDevicePixelRatio(dots);
-    labels[i]->setPixmap(picture);
-  }
+  for (qsizetype i = 0; i < labels.size() && i < static_cast<qsizetype>(images_.size()); ++i)
+    fit(*labels[i], images_[static_cast<std::size_t>(i)]);
 }
 
-void PrintPreview::show(const std::vector<QImage>& pages, bool more) {
-  images_ = pages;
+// A page that is wider than there is room is made smaller.
+void PrintPreview::fit(QLabel& label, const QImage& page) const {
+  const int room = viewport()->width() - 2 * kBesidePages;
+  const double dots = devicePixelRatioF();
+  const int width = std::min(static_cast<int>(page.width() / kFiner), std::max(room, 100));
+  QPixmap picture = QPixmap::fromImage(page.scaledToWidth(static_cast<int>(width * dots), Qt::SmoothTransformation));
+  picture.setDevicePixelRatio(dots);
+  label.setPixmap(picture);
+}
+
+void PrintPreview::clear() {
+  images_.clear();
   while (QLayoutItem* item = pages_->takeAt(0)) {
     delete item->widget();
     delete item;
   }
-  int number = 0;
-  for (std::size_t i = 0; i < pages.size(); ++i) {
-    auto* label = new QLabel(widget());
-    label->setObjectName("printedPage");
-    label->setAccessibleName(tr("Page %1").arg(++number));
-    label->setFrameShape(QFrame::Box);
-    label->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
-    pages_->addWidget(label, 0, Qt::AlignHCenter);
-  }
+}
+
+void PrintPreview::add(QImage page) {
+  images_.push_back(std::move(page));
+  auto* label = new QLabel(widget());
+  label->setObjectName("printedPage");
+  label->setAccessibleName(tr("Page %1").arg(images_.size()));
+  label->setFrameShape(QFrame::Box);
+  label->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+  pages_->addWidget(label, 0, Qt::AlignHCenter);
+  fit(*label, images_.back());
+  if (images_.size() == 1) verticalScrollBar()->setValue(0);
+}
+
+void PrintPreview::end(bool more) {
   auto* end = new QLabel(more ? tr("and more pages like these") : QString(), widget());
   end->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   pages_->addWidget(end, 0, Qt::AlignHCenter);
   pages_->addStretch(1);
-  fit();
-  verticalScrollBar()->setValue(0);
 }
 
 PrintSlip::PrintSlip(SheetModel& model, PrintPreview& preview, QWidget* parent)
@@ -259,26 +266,37 @@ void PrintSlip::look() {
   say(words_, tr("Setting the first pages…"), false);
   const std::uint64_t asked = ++asked_;
   struct Pages {
-    std::vector<QImage> pages;
+    std::size_t count = 0;
     bool more = false;
     std::uint64_t cut = 0;
   };
+  // Each is shown when it is there; until the first is, those from before.
+  const auto show = [this, asked, self = QPointer(this), first = true,
+                     handover = Handover::instance()](QImage&& page) mutable {
+    handover->put([this, asked, self, page = std::move(page), first] {
+      if (!self || asked != asked_) return;
+      if (first) preview_.clear();
+      preview_.add(page);
+    });
+    first = false;
+  };
   reading_ = model_.desk().behind().post(
       this,
-      [held = model_.desk().sharedCatalogue(), records = records(), form](Session& session,
-                                                                          Progress& progress) -> Result<Pages> {
-        PictureTarget target(kPagesShown, kShownDots);
+      [held = model_.desk().sharedCatalogue(), records = records(), form, show](Session& session,
+                                                                                Progress& progress) -> Result<Pages> {
+        PictureTarget target(kPagesShown, kShownDots, show);
         ITERANDUM_ASSIGN(const PrintedCount drawn, printRecords(session, records, form, target, progress));
-        return Pages{target.take(), target.full(), drawn.cut};
+        return Pages{target.count(), target.full(), drawn.cut};
       },
       [this, asked](Result<Pages>&& pages) {
         if (asked != asked_) return;
         reading_.reset();
         if (!pages) return say(words_, toQ(pages.error().text()), true);
-        preview_.show(pages->pages, pages->more);
+        if (pages->count == 0) preview_.clear();
+        preview_.end(pages->more);
         write_->setEnabled(true);
         printer_->setEnabled(true);
-        const auto count = static_cast<int>(pages->pages.size());
+        const auto count = static_cast<int>(pages->count);
         if (pages->cut > 0) {
           return say(
               words_,

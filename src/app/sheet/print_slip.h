@@ -21,14 +21,17 @@ class PrintPreview : public QScrollArea {
   Q_OBJECT
  public:
   explicit PrintPreview(QWidget* parent = nullptr);
-  // `more`: there are more pages than these.
-  void show(const std::vector<QImage>& pages, bool more);
+  void clear();
+  void add(QImage page);
+  // Behind the last one. `more`: there are more pages than these.
+  void end(bool more);
 
  protected:
   void resizeEvent(QResizeEvent* event) override;
 
  private:
   void fit();
+  void fit(QLabel& label, const QImage& page) const;
   QVBoxLayout* pages_;
   std::vector<QImage> images_;
 };

@@ -6,7 +6,9 @@
 #include <atomic>
 #include <cstdint>
 #include <functional>
+#include <mutex>
 #include <string>
+#include <utility>
 
 namespace iterandum {
 
@@ -24,12 +26,38 @@ class Progress {
     if (listener_) listener_(what, done, total);
     return !cancelled();
   }
-  void cancel() { cancelled_.store(true, std::memory_order_relaxed); }
+  void cancel() {
+    cancelled_.store(true, std::memory_order_relaxed);
+    const std::lock_guard lock(mutex_);
+    if (stop_) stop_();
+  }
   [[nodiscard]] bool cancelled() const { return cancelled_.load(std::memory_order_relaxed); }
+
+  // For work that comes to no step(): while this lives, `stop` is called by cancel(), on its thread, under a lock; at
+  // once where it was cancelled before.
+  class Stopper {
+   public:
+    Stopper(Progress& progress, std::function<void()> stop) : progress_(progress) {
+      const std::lock_guard lock(progress_.mutex_);
+      progress_.stop_ = std::move(stop);
+      if (progress_.cancelled()) progress_.stop_();
+    }
+    Stopper(const Stopper&) = delete;
+    Stopper& operator=(const Stopper&) = delete;
+    ~Stopper() {
+      const std::lock_guard lock(progress_.mutex_);
+      progress_.stop_ = nullptr;
+    }
+
+   private:
+    Progress& progress_;
+  };
 
  private:
   Listener listener_;
   std::atomic<bool> cancelled_{false};
+  std::mutex mutex_;
+  std::function<void()> stop_;
 };
 
 }  // namespace iterandum
