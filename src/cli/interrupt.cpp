@@ -8,9 +8,9 @@ namespace {
 std::atomic<Progress*> running{nullptr};
 static_assert(std::atomic<Progress*>::is_always_lock_free, "it is touched by a signal's handler");
 
-// Cancelling is one store to a lock-free atomic.
+// One store to a lock-free atomic.
 void stopRunning(int /*signal*/) {
-  if (Progress* progress = running.load()) progress->cancel();
+  if (Progress* progress = running.load()) progress->cancelFromSignal();
 }
 
 }  // namespace

@@ -31,6 +31,8 @@ class Progress {
     const std::lock_guard lock(mutex_);
     if (stop_) stop_();
   }
+  // For a handler of signals, which may take no lock: work that comes to no step() goes on to its end.
+  void cancelFromSignal() noexcept { cancelled_.store(true, std::memory_order_relaxed); }
   [[nodiscard]] bool cancelled() const { return cancelled_.load(std::memory_order_relaxed); }
 
   // For work that comes to no step(): while this lives, `stop` is called by cancel(), on its thread, under a lock; at
