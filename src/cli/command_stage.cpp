@@ -2,6 +2,7 @@
 #include "cli/changes_output.h"
 #include "cli/files.h"
 #include "cli/scope_call.h"
+#include "core/base/names.h"
 #include "core/files/file_corrections.h"
 #include "core/files/outcome_report.h"
 #include "core/files/table_file.h"

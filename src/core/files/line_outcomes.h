@@ -78,7 +78,7 @@ class LineOutcomes {
 
    private:
     friend class LineOutcomes;
-    const_iterator(const LineOutcomes* from, std::deque<Kept>::const_iterator at) : from_(from), at_(at) {}
+    const_iterator(const LineOutcomes* from, const std::deque<Kept>::const_iterator& at) : from_(from), at_(at) {}
     const LineOutcomes* from_;
     std::deque<Kept>::const_iterator at_;
   };
