@@ -36,7 +36,7 @@ class Progress {
   [[nodiscard]] bool cancelled() const { return cancelled_.load(std::memory_order_relaxed); }
 
   // For work that comes to no step(): while this lives, `stop` is called by cancel(), on its thread, under a lock; at
-  // once where it was cancelled before.
+  // once where it was cancelled before. One at a time.
   class Stopper {
    public:
     Stopper(Progress& progress, std::function<void()> stop) : progress_(progress) {

@@ -88,7 +88,9 @@ class Corrections {
 
  private:
   // A change that a line asks for.
-  void stage(std::uint32_t line, const Change& change) { put(out_.changes, line, change); }
+  void stage(const FileLine& line, const Change& change) {
+    put(out_.changes, static_cast<std::uint32_t>(line.number), change);
+  }
   static void put(ChangeList& changes, std::uint32_t line, const Change& change) {
     if (!changes.origins.files.empty()) changes.origins.note(changes.count(), {1, line, false});
     changes.add(change);
@@ -348,7 +350,7 @@ class Corrections {
     }
     if (change.cells.empty()) return;
     note(one.line, LineKind::Changes, std::move(columns));
-    stage(static_cast<std::uint32_t>(one.line.number), change);
+    stage(one.line, change);
   }
 
   void judgeNew(const WaitingLine& one) {
@@ -368,7 +370,7 @@ class Corrections {
       change.cells.push_back({column->name, false, Value(), std::move(*value)});
     }
     note(one.line, LineKind::New);
-    stage(static_cast<std::uint32_t>(one.line.number), change);
+    stage(one.line, change);
   }
 
   // What the file does not name. A line whose key cannot be read may name any of them.

@@ -272,7 +272,8 @@ Result<std::uint64_t> SqliteSession::count(const Query& query, Progress& progres
   // Counting a whole table is one single step of SQLite's machine, which the watch does not see. Nothing else may run
   // meanwhile: an interrupted connection refuses also what is begun before all that runs has ended.
   const Progress::Stopper stopper(progress, [db = handle_->raw()] { sqlite3_interrupt(db); });
-  const int code = progress.cancelled() ? SQLITE_INTERRUPT : rows.step();
+  if (progress.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
+  const int code = rows.step();
   if (code != SQLITE_ROW) return fail(handle_->error(code, "cannot count " + displayName(query.table->name)));
   return static_cast<std::uint64_t>(rows.integer(0));
 }
