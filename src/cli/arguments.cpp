@@ -218,11 +218,26 @@ void describe(CLI::App& app, Arguments& a) {
   probe->add_flag("--by-reading", a.readOnly, "make no table of its own to try it in");
   addFormat(probe, a, {"text", "json"});
 
+  CLI::App* sign = app.add_subcommand("sign", "put a name under a change file that is ready to be applied");
+  addDatabase(sign, a);
+  sign->add_option("CHANGES", a.file,
+                   "change file, or - for standard input; left out, what the database asks for is said");
+  sign->add_option("--as", a.signAs, "who signs (the name of the user)");
+  auto* key = sign->add_option("--key", a.signingKey, "the OpenPGP key to sign with, by its name or fingerprint");
+  key->excludes("--as");
+  sign->add_option("--words", a.words, "what the signature says");
+  addRules(sign, a, false);
+  sign->add_option("-o,--output", a.output, "where to write the signed change file, or - for standard output");
+  sign->add_option("--rule", a.signingRule, "who may apply to this database from here: kept in the store")
+      ->check(CLI::IsMember({"anyone", "signed", "by-key"}));
+
   CLI::App* history = app.add_subcommand("history", "what was applied to a database, or to one of its records");
   addDatabase(history, a);
   history->add_option("TABLE", a.table, "name or schema.name");
   history->add_option("KEY", a.key, "of one record, as JSON: '{\"tree_id\": 4}'");
   history->add_flag("--verify", a.verify, "say instead whether all receipts kept here, of any database, are unaltered");
+  auto* exported = history->add_option("--export", a.exportTo, "write all receipts of the database to this file");
+  history->add_option("--import", a.importFrom, "take in the receipts of such a file")->excludes(exported);
   addFormat(history, a, {"text", "json"});
 
   CLI::App* revert = app.add_subcommand("revert", "make the change file that takes a receipt back");

@@ -6,24 +6,16 @@
 #include "cli/files.h"
 #include "cli/interrupt.h"
 #include "cli/rule_file.h"
+#include "cli/signing.h"
 #include "core/changes/change_file.h"
 #include "core/paper/paper.h"
 #include "core/review/running_code.h"
+#include "core/store/kept_signing.h"
 #include "core/store/receipt_keeper.h"
 #include "core/value/visible_text.h"
 
 namespace iterandum::cli {
 namespace {
-
-Result<ChangeList> readChanges(const std::string& path) {
-  ITERANDUM_ASSIGN(const std::string document, readWhole(path));
-  auto changes = readChangeFile(document);
-  if (!changes) {
-    changes.error().place = (path == "-" ? "standard input" : path) + ": " + changes.error().place;
-    return fail(changes.error());
-  }
-  return changes;
-}
 
 std::chrono::milliseconds lockTimeout(const Arguments& a) {
   return std::chrono::milliseconds(static_cast<long>(a.lockTimeout.value_or(10.0) * 1000));
@@ -63,7 +55,9 @@ Status printReview(const Review& review, const Catalogue& catalogue, const std::
 }
 
 Result<Exit> review(const Arguments& a) {
-  ITERANDUM_ASSIGN(const ChangeList changes, readChanges(a.file));
+  ITERANDUM_ASSIGN(const ChangeDocument document, readSignedChanges(a.file));
+  const ChangeList& changes = document.changes;
+  tellSignatures(document);
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, false));
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
@@ -91,6 +85,7 @@ class StoreAndFile : public ReceiptKeeper {
     ITERANDUM_ASSIGN(file_, PendingFile::open(a.receipt));
     return {};
   }
+  [[nodiscard]] Store& store() const { return *store_; }
   Status keep(const Receipt& receipt, ReceiptStage stage) override {
     // What went down a pipe cannot be taken back: there the final one alone is tried.
     const bool tried = stage == ReceiptStage::Final || (file_ && file_->canBeRewritten());
@@ -134,7 +129,8 @@ Exit appliedBut(const std::string& what) {
 Result<Exit> apply(const Arguments& a) {
   ITERANDUM_TRY(refuseTargets({a.receipt, a.copyFirst}, {a.file, a.rulesFile}, a.database));
   if (a.copyFirst == "-") return fail(ErrorKind::InvalidInput, "the copy is made as a file; name one", "--copy-first");
-  ITERANDUM_ASSIGN(const ChangeList changes, readChanges(a.file));
+  ITERANDUM_ASSIGN(const ChangeDocument document, readSignedChanges(a.file));
+  const ChangeList& changes = document.changes;
   StoreAndFile keeper;
   ITERANDUM_TRY(keeper.open(a));
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, false));
@@ -150,6 +146,8 @@ Result<Exit> apply(const Arguments& a) {
   options.appliedBy = systemUserName();
   options.keeper = &keeper;
   options.copyTo = a.copyFirst;
+  options.signatures = document.signatures;
+  ITERANDUM_ASSIGN(options.signingRule, keptSigningRule(keeper.store(), session->info().address));
   const StopsOnInterrupt interrupt(progress);
   ITERANDUM_ASSIGN(const ApplyResult result, applyChanges(*session, catalogue, changes, options, progress));
   if (!result.receipt) {

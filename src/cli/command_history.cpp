@@ -1,10 +1,13 @@
 // history: what was applied to a database, or to one of its records, from the receipts that are kept.
 #include <cstdio>
+#include <fstream>
 
 #include "cli/called_key.h"
 #include "cli/command_line.h"
 #include "cli/files.h"
+#include "cli/interrupt.h"
 #include "core/base/names.h"
+#include "core/store/receipt_exchange.h"
 #include "core/store/record_history.h"
 #include "core/value/json.h"
 #include "core/value/visible_text.h"
@@ -69,8 +72,46 @@ Result<Exit> verify() {
   return check.broken.empty() ? Exit::Done : Exit::Blocked;
 }
 
+// All receipts of the database into a file, or out of one.
+Result<Exit> exchange(const Arguments& a) {
+  ITERANDUM_TRY(refuseTargets({a.exportTo}, {}, a.database));
+  if (a.importFrom == "-") return fail(ErrorKind::InvalidInput, "it is read twice; name a file", "--import");
+  ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
+  ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
+  ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+  Progress progress(terminalProgress());
+  const StopsOnInterrupt interrupt(progress);
+  if (!a.exportTo.empty()) {
+    ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.exportTo));
+    ITERANDUM_ASSIGN(
+        const std::uint64_t written,
+        exportReceipts(
+            *store, session->info().address, [&](std::string_view piece) { return file->append(piece); }, progress));
+    ITERANDUM_TRY(file->finish());
+    ITERANDUM_TRY(file->putInPlace());
+    say(std::to_string(written) + (written == 1 ? " receipt" : " receipts") + " written");
+    return Exit::Done;
+  }
+  const auto open = [&]() -> Result<std::unique_ptr<std::istream>> {
+    auto in = std::make_unique<std::ifstream>(a.importFrom, std::ios::binary);
+    if (!in->is_open()) return fail(ErrorKind::InvalidFile, "the file cannot be read", a.importFrom);
+    return in;
+  };
+  auto done = importReceipts(*store, session->info().address, open, progress);
+  if (!done) {
+    if (done.error().place.starts_with("line ")) done.error().place = a.importFrom + ": " + done.error().place;
+    return fail(std::move(done.error()));
+  }
+  if (done->database != session->info().address) say("note: they were kept for " + done->database);
+  const std::string receipts = done->taken == 1 ? " receipt is" : " receipts are";
+  say(std::to_string(done->taken) + receipts + " taken in" +
+      (done->taken < done->all ? "; the others of " + std::to_string(done->all) + " were here already" : ""));
+  return Exit::Done;
+}
+
 Result<Exit> history(const Arguments& a) {
   if (a.verify) return verify();
+  if (!a.exportTo.empty() || !a.importFrom.empty()) return exchange(a);
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, true));
   Progress progress(terminalProgress());
   std::optional<NamedRecord> record;

@@ -30,6 +30,8 @@ struct Arguments {
   std::string null;
   bool noRehearsal = false;
   bool verify = false;
+  std::string exportTo;
+  std::string importFrom;
   bool readOnly = false;
   std::string onConflict = "stop";
   std::string receipt;
@@ -66,6 +68,11 @@ struct Arguments {
   std::string open;
   std::vector<std::string> copies;
   std::string prefer;
+  // Signing.
+  std::string signAs;
+  std::string words;
+  std::string signingKey;
+  std::string signingRule;
   std::string rulesFile;
   std::string key;  // of one record, as JSON
   std::optional<std::int64_t> receiptNumber;
@@ -90,6 +97,7 @@ struct Arguments {
 [[nodiscard]] Exit runProbe(const Arguments& arguments);
 [[nodiscard]] Exit runHistory(const Arguments& arguments);
 [[nodiscard]] Exit runCheck(const Arguments& arguments);
+[[nodiscard]] Exit runSign(const Arguments& arguments);
 [[nodiscard]] Exit runRecipe(const Arguments& arguments);
 
 // The program that this is part of, as it calls itself; each defines its own.

@@ -31,6 +31,7 @@ Exit report(const Error& error) {
       return Exit::Database;
     case ErrorKind::OutcomeUnknown:
       return Exit::Unknown;
+    case ErrorKind::NotSigned:
     case ErrorKind::Constraint:
       return Exit::Blocked;
     default:

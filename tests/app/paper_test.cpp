@@ -78,6 +78,41 @@ TEST_F(WindowPaperTest, ExportsHoldWhatIsStoredOrWhatIsShown) {
   EXPECT_THAT(read("shown.csv"), HasSubstr("7,T7,lime,"));
 }
 
+// Two of three records, in the sheet's order and with a column of other records, whose own key is not shown.
+TEST_F(WindowPaperTest, OnlyTheSelectedRecordsAreExportedWhereThatIsAskedFor) {
+  openTable("tree");
+  SheetLook look;
+  look.scope.table = "tree";
+  look.scope.columns = {"tag", "species_id", "species_id.name"};
+  look.scope.order = {{"height", true}};
+  window->openScope(look.scope);
+  ASSERT_TRUE(shows("tag", "T9 T7 T8"));
+  at(0, "tag");
+  key(Qt::Key_Down, Qt::ShiftModifier);
+  const auto exported = [&](const char* command, const char* name) {
+    answerWith(db.file(name));
+    key(Qt::Key_K, kCtrl);
+    type(command);
+    key(Qt::Key_Return);
+    EXPECT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file(name))); })) << message().toStdString();
+    EXPECT_TRUE(wait([&] { return message().contains("2 records written to"); })) << message().toStdString();
+    comeBack();
+    return read(name);
+  };
+  EXPECT_EQ("tag,species_id,species_id.name\r\nT9,2,oak\r\nT7,1,lime\r\n",
+            exported("Export only the selected records", "stored.csv"));
+  EXPECT_THAT(exported("selected records, with names", "shown.csv"), HasSubstr("T9,oak,oak\r\nT7,lime,lime"));
+  // A new record is in no database yet.
+  key(Qt::Key_N, kCtrl);
+  ASSERT_TRUE(wait([&] { return counts().added == 1; }));
+  answerWith(db.file("new.csv"));
+  key(Qt::Key_K, kCtrl);
+  type("Export only the selected records");
+  key(Qt::Key_Return);
+  ASSERT_TRUE(wait([&] { return message().contains("are not in the database yet"); })) << message().toStdString();
+  EXPECT_FALSE(QFile::exists(QString::fromStdString(db.file("new.csv"))));
+}
+
 TEST_F(WindowPaperTest, WhatIsChosenIsSeenAtOnceAndKeptUnderItsName) {
   openTable("tree");
   key(Qt::Key_P, kCtrl);

@@ -125,6 +125,36 @@ TEST_F(ReviewTest, APartIsAppliedAndTheRestStays) {
   EXPECT_EQ("2|seen\n2|seen\n3|", db.rows("SELECT condition, note FROM tree ORDER BY tree_id"));
 }
 
+// The name of a table above its groups is a place to click on.
+TEST_F(ReviewTest, AClickOnATableChoosesAllItsGroups) {
+  openTable("species");
+  at(0, "name");
+  type("linden");
+  key(Qt::Key_Return);
+  openTable("tree");
+  at(0, "note");
+  type("seen");
+  key(Qt::Key_Return);
+  at(0, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  goToReview();
+  auto* groups = window->findChild<QListWidget*>("groups");
+  for (int i = 0; i < groups->count(); ++i) {
+    if (groups->item(i)->text() != QLatin1String("tree")) continue;
+    QTest::mouseClick(groups->viewport(), Qt::LeftButton, {}, groups->visualItemRect(groups->item(i)).center());
+  }
+  EXPECT_EQ(2, groups->selectedItems().size());
+  auto* only = window->findChild<QPushButton*>("onlyThisGroup");
+  EXPECT_EQ("Only these 2 groups", only->text().toStdString());
+  QTest::mouseClick(only, Qt::LeftButton);
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  EXPECT_EQ(1U, review()->partRecords());
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return staged() == "edit 1 name=linden"; })) << staged();
+  EXPECT_EQ("3|seen", db.rows("SELECT condition, note FROM tree WHERE tree_id = 7"));
+}
+
 TEST_F(ReviewTest, APartThatIsRefusedLeavesAllStaged) {
   openTable("species");
   at(0, "name");

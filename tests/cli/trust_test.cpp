@@ -53,6 +53,86 @@ TEST_F(CliTrustTest, AppliedIsSaidWhenTheOutputCannotBeWritten) {
   EXPECT_EQ("3", grade());
 }
 
+// A second pair of eyes: what the database asks for is kept, and held to.
+TEST_F(CliTrustTest, OnlyWhatSomebodyElseSignedIsAppliedWhereThatIsTheRule) {
+  EXPECT_EQ(0, run("sign " + base, "> said"));
+  EXPECT_EQ("whoever opens this database here may apply to it\n", read("said"));
+  EXPECT_EQ(0, run("sign " + base + " --rule signed", "> said"));
+  EXPECT_EQ("only what somebody else signed is applied to this database from here\n", read("said"));
+  EXPECT_EQ(3, run("apply " + base + " changes.json", "> said"));
+  EXPECT_THAT(err, HasSubstr("nobody has signed this; nothing was written"));
+  EXPECT_EQ(0, run("sign " + base + " changes.json -o own.json"));
+  EXPECT_EQ(3, run("apply " + base + " own.json", "> said"));
+  EXPECT_THAT(err, HasSubstr("you signed it yourself"));
+  EXPECT_EQ(0, run("sign " + base + " own.json --as 'Ada Thorne' --words 'seen on site' -o signed.json"));
+  EXPECT_THAT(err, HasSubstr("note: signed by Ada Thorne, 20"));
+  EXPECT_EQ(0, run("review " + base + " signed.json", "> said"));
+  EXPECT_THAT(err, HasSubstr("“seen on site” (a plain name, which nobody vouches for)\n"));
+  // Somebody's hands on the file.
+  std::string altered = read("signed.json");
+  altered.replace(altered.find("\"to\": 3"), 7, "\"to\": 4");
+  std::ofstream(db.file("altered.json")) << altered;
+  EXPECT_EQ(3, run("apply " + base + " altered.json", "> said")) << altered;
+  EXPECT_THAT(err, HasSubstr("what was signed was changed since"));
+  EXPECT_EQ("2", grade());
+  EXPECT_EQ(0, run("apply " + base + " signed.json --receipt receipt.json", "> said")) << err;
+  EXPECT_EQ("3", grade());
+  EXPECT_THAT(read("receipt.json"), HasSubstr("\"words\": \"seen on site\""));
+  // Taking back is a change set like any other.
+  EXPECT_EQ(0, run("revert receipt.json -o back.json"));
+  EXPECT_EQ(3, run("apply " + base + " back.json", "> said"));
+  EXPECT_EQ(0, run("sign " + base + " --rule anyone", "> said"));
+  EXPECT_EQ(0, run("apply " + base + " back.json", "> said"));
+  EXPECT_EQ("2", grade());
+}
+
+// On another desk, with a store of its own.
+TEST_F(CliTrustTest, ReceiptsLeaveAndAreTakenInElsewhere) {
+  ASSERT_EQ(0, run("apply " + base + " changes.json", "> said"));
+  EXPECT_EQ(0, run("history " + base + " --export receipts.jsonl"));
+  EXPECT_EQ("1 receipt written\n", err);
+  std::filesystem::rename(db.file("state"), db.file("first state"));
+  EXPECT_EQ(0, run("history " + base + " --import receipts.jsonl"));
+  EXPECT_EQ("1 receipt is taken in\n", err);
+  EXPECT_EQ(0, run("history " + base + " --import receipts.jsonl"));
+  EXPECT_EQ("0 receipts are taken in; the others of 1 were here already\n", err);
+  EXPECT_EQ(0, run("history " + base + " --verify", "> said"));
+  EXPECT_EQ(0, run("history " + base + " tree '{\"tree_id\":7}'", "> said"));
+  EXPECT_THAT(read("said"), HasSubstr("condition 2 to 3"));
+  EXPECT_EQ(0, run("revert --receipt 1 " + base + " -o back.json"));
+  EXPECT_EQ(0, run("apply " + base + " back.json", "> said"));
+  EXPECT_EQ("2", grade());
+  std::string altered = read("receipts.jsonl");
+  altered.replace(altered.find("\"tree_id\":7"), 11, "\"tree_id\":8");
+  std::ofstream(db.file("altered.jsonl")) << altered;
+  EXPECT_EQ(4, run("history " + base + " --import altered.jsonl"));
+  EXPECT_THAT(err, HasSubstr("altered.jsonl: line 2: this receipt was altered"));
+  EXPECT_EQ(4, run("history " + base + " --import nowhere.jsonl"));
+  EXPECT_EQ(4, run("history " + base + " --export " + base));
+  EXPECT_EQ(2, run("history " + base + " --import -"));
+}
+
+TEST_F(CliTrustTest, WhatIsNotReadyIsNotSignedAndABrokenSignatureIsNamed) {
+  db.run("UPDATE tree SET condition = 4 WHERE tree_id = 7");
+  EXPECT_EQ(3, run("sign " + base + " changes.json -o signed.json", "> said"));
+  EXPECT_THAT(err, HasSubstr("nothing is signed"));
+  EXPECT_THAT(read("said"), HasSubstr("condition"));
+  EXPECT_EQ("", read("signed.json"));
+  EXPECT_EQ(2, run("sign " + base + " changes.json")) << err;
+  EXPECT_EQ(4, run("sign " + base + " changes.json -o changes.json"));
+  for (const auto& [signatures, place] : std::initializer_list<std::pair<const char*, const char*>>{
+           {"7", "/signatures"},
+           {"[7]", "/signatures/0"},
+           {R"([{"by":"ada"}])", "/signatures/0/at"},
+           {R"([{"by":"ada","at":"now","digest":"d","colour":"red"}])", "/signatures/0/colour"},
+           {R"([{"by":7}])", "/signatures/0/by"}}) {
+    std::ofstream(db.file("broken.json"))
+        << R"({"format":"iterandum-changes","version":1,"signatures":)" << signatures << R"(,"changes":[]})";
+    EXPECT_EQ(4, run("review " + base + " broken.json", "> said"));
+    EXPECT_THAT(err, HasSubstr(std::string("broken.json: ") + place));
+  }
+}
+
 TEST_F(CliTrustTest, AReaderThatGoesAwayIsNoFailure) {
   db.run(
       "CREATE TABLE many (id INTEGER PRIMARY KEY); INSERT INTO many WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT "

@@ -206,7 +206,7 @@ void SheetView::addPasted(const std::vector<QStringList>& lines, const std::vect
   }
   goTo(first, columns.front());
   if (!amiss.empty()) {
-    emit said(tr("%n cell(s) of the new records do not fit and are marked; F8 steps through them.", "",
+    emit said(tr("%n cell(s) of the new records (do) not fit and (are) marked; F8 steps through them.", "",
                  static_cast<int>(amiss.size())));
   }
 }

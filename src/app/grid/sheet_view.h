@@ -55,6 +55,8 @@ class SheetView : public SheetGrid {
   };
   [[nodiscard]] std::vector<Block> selectedBlocks() const;
   [[nodiscard]] std::vector<RowRange> selectedRows() const;
+  // `act` gets the selected records, when all of them are known (ManyRecords::take).
+  void withSelected(std::function<void(ManyRecords::Records&&)> act) { many_.take(selectedRows(), std::move(act)); }
   [[nodiscard]] qint64 selectedCellCount() const;
   void goTo(int row, int column);
   // Goes on to a column that stays, when this one is about to be hidden.

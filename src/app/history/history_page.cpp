@@ -291,6 +291,10 @@ void HistoryPage::showLines(std::vector<ReceiptRow> rows) {
   linesShown_ = true;
   lines_->showRows(*receipt_, shown_);
   QString below = tr("Applied %1 by %2").arg(momentInWords(receipt_->appliedAt), toQ(receipt_->appliedBy));
+  for (const Signature& s : receipt_->signatures) {
+    below +=
+        s.words.empty() ? tr(" · signed by %1").arg(toQ(s.by)) : tr(" · signed by %1: %2").arg(toQ(s.by), toQ(s.words));
+  }
   if (narrowed_) {
     below +=
         tr(" · %n of %1 record(s): those in which these words stand", "", static_cast<int>(shown_.size())).arg(all);

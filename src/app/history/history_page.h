@@ -34,6 +34,9 @@ class HistoryPage : public QWidget {
   void saveReceipt(const QString& path);
   // Whether all receipts that are kept, of any database, are there and as they were kept: told in words.
   void checkReceipts();
+  // Those of this database, with digests over them, to be filed or taken in on another desk.
+  void writeAllReceipts(const QString& path);
+  void takeInReceipts(const QString& path);
   // The line that receipts are found by gets the keys.
   void focusSearch();
 

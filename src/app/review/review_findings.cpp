@@ -90,18 +90,18 @@ void ReviewPage::addConflicts(const SharedFindings& all) {
 QString ReviewPage::kindInWords(FindingKind kind, int n) {
   switch (kind) {
     case FindingKind::CellChanged:
-      return tr("%n record(s) were changed by somebody else", "", n);
+      return tr("%n record(s) (were) changed by somebody else", "", n);
     case FindingKind::RecordGone:
-      return tr("%n record(s) are no longer in the database", "", n);
+      return tr("%n record(s) (are) no longer in the database", "", n);
     case FindingKind::Duplicate:
       return tr("%n record(s) would have a value that is taken", "", n);
     case FindingKind::ParentMissing:
       return tr("%n record(s) would point at one that is not there", "", n);
     case FindingKind::StillReferenced:
-      return tr("%n record(s) are still pointed at", "", n);
+      return tr("%n record(s) (are) still pointed at", "", n);
     case FindingKind::ValueRefused:
     case FindingKind::DatabaseRefused:
-      return tr("%n record(s) are refused by the database", "", n);
+      return tr("%n record(s) (are) refused by the database", "", n);
     case FindingKind::HouseRule:
       return tr("%n record(s) would break a house rule", "", n);
     default:

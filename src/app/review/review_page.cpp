@@ -13,6 +13,7 @@
 
 #include "app/records/sheet_model.h"
 #include "app/review/finding_editor.h"
+#include "app/review/signing_box.h"
 #include "app/session/paper_file.h"
 #include "app/style/marks.h"
 #include "app/style/roles.h"
@@ -60,6 +61,17 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
          "on. Where it lies is said afterwards. Kept for this database"));
   connect(copy_, &QCheckBox::toggled, this, [this](bool on) { desk_.kept().setCopiesFirst(on); });
   frame.sideLayout->addWidget(copy_);
+  signing_ = new SigningBox(desk_, side);
+  connect(signing_, &SigningBox::signAsked, this, [this] {
+    if (ready()) signing_->sign(list_);
+  });
+  connect(signing_, &SigningBox::said, this, &ReviewPage::said);
+  connect(signing_, &SigningBox::done, this, [this](const std::vector<JudgedSignature>& judged) {
+    if (!judged.empty()) signatures_ = judged;
+    showSignatures();
+    emit stateChanged();
+  });
+  frame.sideLayout->addWidget(signing_);
   frame.sideLayout->addSpacing(8);
   frame.sideLayout->addWidget(groupList_, 1);
   groupHeading_ = new QLabel(this);
@@ -104,8 +116,10 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   page->addWidget(scroll_, 1);
   connect(chips_, &QButtonGroup::idClicked, this, &ReviewPage::showView);
   setFocusProxy(groupList_);
+  groupList_->viewport()->installEventFilter(this);
   groupList_->setContextMenuPolicy(Qt::CustomContextMenu);
   connect(groupList_, &QWidget::customContextMenuRequested, this, &ReviewPage::openGroupMenu);
+  connect(groupList_, &QListWidget::itemSelectionChanged, this, [this] { showPart(); });
   connect(groupList_, &QListWidget::itemActivated, this, [this] { goToFirst(); });
   connect(groupList_, &QListWidget::currentRowChanged, this, [this] { showGroup(); });
   connect(&desk_.names(), &ReferenceNames::named, this, [this] {
@@ -199,7 +213,7 @@ void ReviewPage::buildList() {
     refs_.push_back(std::move(ref));
     changes_.push_back(std::move(change));
   }
-  groups_ = groupChanges(list_);
+  groups_ = groupChanges(list_, GestureWords(desk_.changes(), {restTitle().toStdString()}));
 }
 
 void ReviewPage::rehearse() {
@@ -215,6 +229,8 @@ void ReviewPage::rehearse() {
   problem_.clear();
   stale_ = false;
   showGroups();
+  signatures_.clear();
+  showSignatures();
   if (list_.empty()) {
     progress_.reset();
     emit stateChanged();
@@ -230,8 +246,8 @@ void ReviewPage::rehearse() {
   auto mine = std::make_shared<std::shared_ptr<Progress>>();
   progress_ = desk_.front().post(
       this,
-      [list = list_, kept = desk_.kept().houseRules(), rehearse = desk_.info().readOnly.empty()](
-          Session& session, Progress& progress) -> Result<Rehearsed> {
+      [list = list_, kept = desk_.kept().houseRules(), rehearse = desk_.info().readOnly.empty(),
+       signatures = desk_.kept().signatures()](Session& session, Progress& progress) -> Result<Rehearsed> {
         // Read anew: the structure may have changed since the database was opened.
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ReviewOptions options;
@@ -241,6 +257,9 @@ void ReviewPage::rehearse() {
         const std::vector<ReadRule> rules = readableRules(kept, contextNow(now), out.unreadRules);
         if (!rules.empty()) options.rules = &rules;
         ITERANDUM_ASSIGN(out.review, reviewChanges(session, now, list, options, progress));
+        if (!signatures.empty()) {
+          out.signatures = judgeSignatures(signatures, changesDigest(list), systemUserName());
+        }
         return out;
       },
       [this, mine](Result<Rehearsed>&& review) {
@@ -255,6 +274,7 @@ void ReviewPage::rehearse() {
 void ReviewPage::takeReview(Result<Rehearsed>&& review) {
   if (review) {
     review_ = std::move(review->review);
+    signatures_ = std::move(review->signatures);
     keepFindings();
     for (const std::string& why : review->unreadRules) emit said(tr("Not held to: %1").arg(toQ(why)));
   } else if (review.error().kind != ErrorKind::Cancelled) {
@@ -263,8 +283,16 @@ void ReviewPage::takeReview(Result<Rehearsed>&& review) {
     problem_ = tr("The rehearsal was stopped. Rehearse again before applying.");
   }
   showGroups();
+  showSignatures();
   emit stateChanged();
 }
+
+void ReviewPage::showSignatures() {
+  signing_->setVisible(!list_.empty());
+  signing_->show(signatures_, ready());
+}
+
+void ReviewPage::openSigning() { signing_->open(); }
 
 void ReviewPage::stop() {
   desk_.applying().stop();
@@ -319,7 +347,7 @@ void ReviewPage::saveChangeFile(const QString& path) {
   buildList();
   list_.title = title().toStdString();
   QSaveFile file(path);
-  const std::string text = writeChangeFile(list_);
+  const std::string text = writeChangeFile(list_, desk_.kept().signatures());
   if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
       !file.commit()) {
     emit said(tr("The change file could not be written: %1").arg(file.errorString()));
@@ -370,6 +398,9 @@ QString ReviewPage::groupTitle(const ChangeGroup& g) const {
   if (g.action == Action::Add) return tr("%n new record(s) in %1", "", n).arg(table);
   if (g.action == Action::Remove) return tr("%n record(s) of %1 removed", "", n).arg(table);
   const QString column = toQ(g.column);
+  // Its own words, where they say of which column and of how many records.
+  if (g.wholeGesture && toQ(g.words).contains(column)) return toQ(g.words);
+  if (!g.words.empty()) return tr("%1: %2 in %n record(s)", "", n).arg(toQ(g.words), column);
   if (g.to && g.from)
     return tr("%1 from %2 to %3 in %n record(s)", "", n)
         .arg(column, shown(g.table, g.column, *g.from), shown(g.table, g.column, *g.to));
@@ -396,6 +427,7 @@ void ReviewPage::showGroups() {
       if (table == nullptr || *table != groups_[i].table) {
         table = &groups_[i].table;
         addHead(toQ(displayName(*table)));
+        groupList_->item(groupList_->count() - 1)->setToolTip(tr("A click chooses all groups of this table"));
       }
       addGroupItem(static_cast<int>(i));
       if (static_cast<int>(i) <= keep) current = groupList_->count() - 1;

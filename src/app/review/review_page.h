@@ -9,6 +9,7 @@
 #include "core/changes/part_of_changes.h"
 #include "core/review/groups.h"
 #include "core/review/ways_out.h"
+#include "core/signing/judged_signature.h"
 
 class QButtonGroup;
 class QCheckBox;
@@ -23,6 +24,7 @@ class QVBoxLayout;
 namespace iterandum {
 
 class FindingEditor;
+class SigningBox;
 
 class ReviewPage : public QWidget {
   Q_OBJECT
@@ -39,6 +41,8 @@ class ReviewPage : public QWidget {
   // How many records the part has that is reviewed; nothing: all is.
   [[nodiscard]] std::optional<std::uint64_t> partRecords() const;
   void saveChangeFile(const QString& path);
+  // Where somebody puts their name under what is reviewed.
+  void openSigning();
   // What would change, as a page to be printed and signed: a PDF where the name says so, else HTML.
   void savePaper(const QString& path);
   [[nodiscard]] bool busy() const { return progress_ != nullptr || desk_.applying().running(); }
@@ -90,8 +94,13 @@ class ReviewPage : public QWidget {
     ChangeSet changes;  // the part alone
     QString along;      // what came along, in words
   };
+  // Of the gesture that holds what was not applied with a part.
+  [[nodiscard]] static QString restTitle();
   void reviewAll();
   void showPart();
+  bool eventFilter(QObject* watched, QEvent* event) override;
+  // All groups below the head of a table.
+  void chooseBelow(int head);
   [[nodiscard]] std::vector<int> chosenGroups() const;
   [[nodiscard]] QString alongInWords(const std::vector<PickedChange>& along) const;
   // What is reviewed: all that is staged, or a part.
@@ -104,7 +113,9 @@ class ReviewPage : public QWidget {
   struct Rehearsed {
     Review review;
     std::vector<std::string> unreadRules;
+    std::vector<JudgedSignature> signatures;
   };
+  void showSignatures();
   void takeReview(Result<Rehearsed>&& review);
   void showGroups();
   void addGroupItem(int index);
@@ -171,6 +182,7 @@ class ReviewPage : public QWidget {
   std::vector<ChangeGroup> groups_;
   std::map<std::uint32_t, QString> names_;
   std::optional<Review> review_;
+  std::vector<JudgedSignature> signatures_;
   QString problem_;
   QString proposedTitle_;
   bool stale_ = true;
@@ -180,6 +192,7 @@ class ReviewPage : public QWidget {
   QLabel* heading_;
   QLineEdit* title_;
   QCheckBox* copy_;  // only where the database can be copied
+  SigningBox* signing_;
   QListWidget* groupList_;
   QLabel* groupHeading_;
   QButtonGroup* chips_;

@@ -1,6 +1,7 @@
 // ReviewPage: a part of what is staged, reviewed and applied by itself; the rest stays staged.
 #include <QLabel>
 #include <QListWidget>
+#include <QMouseEvent>
 #include <QPushButton>
 #include <algorithm>
 
@@ -15,6 +16,26 @@ std::vector<int> ReviewPage::chosenGroups() const {
     if (group >= 0 && group < static_cast<int>(groups_.size())) out.push_back(group);
   }
   return out;
+}
+
+// Heads cannot be chosen themselves: the list knows nothing of clicks on them.
+bool ReviewPage::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == groupList_->viewport() && event->type() == QEvent::MouseButtonRelease) {
+    const QListWidgetItem* item = groupList_->itemAt(static_cast<QMouseEvent*>(event)->position().toPoint());
+    if (item != nullptr && item->flags() == Qt::NoItemFlags) chooseBelow(groupList_->row(item));
+  }
+  return QWidget::eventFilter(watched, event);
+}
+
+void ReviewPage::chooseBelow(int head) {
+  groupList_->clearSelection();
+  const auto isGroup = [this](int row) {
+    return row < groupList_->count() && groupList_->item(row)->flags() != Qt::NoItemFlags;
+  };
+  if (!isGroup(head + 1)) return;
+  groupList_->setCurrentRow(head + 1);
+  for (int row = head + 1; isGroup(row); ++row) groupList_->item(row)->setSelected(true);
+  showPart();
 }
 
 void ReviewPage::reviewPart() {
@@ -35,12 +56,14 @@ void ReviewPage::reviewPart() {
                                               : tr("That is all that is staged, with what it needs."));
   }
   part.split.part.title = tr("A part, applied").toStdString();
-  part.split.rest.title = tr("What was left when a part was applied").toStdString();
+  part.split.rest.title = restTitle().toStdString();
   part.along = alongInWords(part.split.along);
   part.changes.apply(part.split.part);
   part_ = std::move(part);
   rehearse();
 }
+
+QString ReviewPage::restTitle() { return tr("What was left when a part was applied"); }
 
 void ReviewPage::reviewAll() {
   part_.reset();
@@ -79,7 +102,10 @@ QString ReviewPage::alongInWords(const std::vector<PickedChange>& along) const {
 }
 
 void ReviewPage::showPart() {
-  only_->setText(part_ ? tr("Review all again") : tr("Only this group"));
+  const auto chosen = static_cast<int>(chosenGroups().size());
+  only_->setText(part_        ? tr("Review all again")
+                 : chosen > 1 ? tr("Only these %n group(s)", "", chosen)
+                              : tr("Only this group"));
   only_->setToolTip(part_ ? tr("Back to all that is staged (Ctrl+Shift+A)")
                           : tr("Reviews and applies what is chosen, with what it needs; the rest stays staged. More "
                                "groups with Ctrl and a click (Ctrl+Shift+A)"));

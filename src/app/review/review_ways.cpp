@@ -318,10 +318,11 @@ void ReviewPage::addAgain(const std::vector<Finding>& findings) {
   const auto count = static_cast<int>(refs.size());
   desk_.staged().addAgain(tr("Add %n record(s) of %1 again", "", count).arg(toQ(table->name.name)), *table, refs,
                           records);
-  emit told(tr("%n new record(s) of %1 are staged with the keys of those that are gone and with what you changed. What "
-               "else they hold is filled in from their own group here.",
-               "", count)
-                .arg(toQ(displayName(table->name))));
+  emit told(
+      tr("%n new record(s) of %1 (are) staged with the keys of those that are gone and with what you changed. What "
+         "else they hold is filled in from their own group here.",
+         "", count)
+          .arg(toQ(displayName(table->name))));
 }
 
 void ReviewPage::clearAll(const std::vector<Finding>& findings) {

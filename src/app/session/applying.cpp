@@ -8,6 +8,7 @@
 #include "app/style/moments.h"
 #include "core/apply/applied_additions.h"
 #include "core/apply/outcome.h"
+#include "core/store/kept_signing.h"
 #include "core/store/receipt_keeper.h"
 
 namespace iterandum {
@@ -71,8 +72,9 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
   progress_ = desk_.front().post(
       this,
       [list, kept = desk_.kept().houseRules(), byChange = additionsByChange(changes, list),
-       path = desk_.storeThread().path(), staged = std::move(staged),
-       copies = desk_.kept().copiesFirst()](Session& session, Progress& progress) -> Result<Outcome> {
+       path = desk_.storeThread().path(), staged = std::move(staged), copies = desk_.kept().copiesFirst(),
+       rule = desk_.kept().signingRule(),
+       signatures = desk_.kept().signatures()](Session& session, Progress& progress) -> Result<Outcome> {
         Outcome outcome;
         if (copies && session.info().canBeCopied) {
           ITERANDUM_ASSIGN(outcome.copy, newCopy(path, session.info().title, nowUtc()));
@@ -89,6 +91,9 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
         options.appliedBy = systemUserName();
         options.keeper = &keeper;
         options.copyTo = outcome.copy;
+        options.signatures = signatures;
+        ITERANDUM_ASSIGN(const SigningRule asked, keptSigningRule(*store, session.info().address));
+        options.signingRule = std::max(rule, asked);  // another window may have made it stricter
         // What cannot be read stops nothing; the review says so.
         std::vector<std::string> unread;
         const std::vector<ReadRule> rules = readableRules(kept, contextNow(now), unread);
@@ -141,6 +146,7 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::
             .arg(momentInWords(result.receipt->appliedAt), toQ(result.afterwards->text()));
   }
   if (!result.notReached.empty()) message += tr(" Note: %1.").arg(toQ(result.notReached));
+  desk_.kept().setSignatures({});
   emit written();
   desk_.marks().markApplied(*result.receipt, desk_.catalogue());
   if (!outcome->copy.empty()) {
@@ -164,7 +170,7 @@ void Applying::lookAgain(const Receipt& receipt) {
         QStringList names;
         for (const std::string& name : now->first) names << toQ(name);
         if (now->different > now->first.size()) names << QStringLiteral("…");
-        emit overtaken(tr("Read again after applying: %n record(s) of %1 hold something else already: %2.", "",
+        emit overtaken(tr("Read again after applying: %n record(s) of %1 (hold) something else already: %2.", "",
                           static_cast<int>(now->different))
                            .arg(now->records)
                            .arg(names.join(QStringLiteral(", "))));

@@ -240,6 +240,19 @@ std::map<std::string, std::string> KeptSettings::choicesUnder(const std::string&
   return out;
 }
 
+// A word that is not known is a newer version's: nothing is less strict then.
+SigningRule KeptSettings::signingRule() const {
+  return signingRuleNamed(choice(kSigningRuleChoice)).value_or(SigningRule::ByKey);
+}
+
+std::vector<Signature> KeptSettings::signatures() const {
+  return unpackSignatures(choice(kSignaturesChoice)).value_or(std::vector<Signature>());
+}
+
+void KeptSettings::setSignatures(const std::vector<Signature>& signatures) {
+  if (signatures != this->signatures()) keepChoice(kSignaturesChoice, packSignatures(signatures));
+}
+
 bool KeptSettings::copiesFirst() const { return choice(kCopyFirst) == "yes"; }
 
 void KeptSettings::setCopiesFirst(bool copies) {

@@ -13,6 +13,7 @@
 
 #include "app/session/lenses.h"
 #include "app/session/store_thread.h"
+#include "core/signing/judged_signature.h"
 #include "core/store/store.h"
 
 namespace iterandum {
@@ -85,6 +86,10 @@ class KeptSettings : public QObject {
   // Whether a copy of the whole database is kept before anything is applied to it.
   [[nodiscard]] bool copiesFirst() const;
   void setCopiesFirst(bool copies);
+  // What is applied to the database, and who signed what is staged for it.
+  [[nodiscard]] SigningRule signingRule() const;
+  [[nodiscard]] std::vector<Signature> signatures() const;
+  void setSignatures(const std::vector<Signature>& signatures);
   // By which columns the records of a table are called where something points at them; by the table's name.
   [[nodiscard]] const std::map<std::string, std::vector<std::string>>& readable() const { return all_.readable; }
   // None: as it was.

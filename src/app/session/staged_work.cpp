@@ -70,7 +70,7 @@ QString StagedWork::forgetWritten(const std::vector<WrittenStaged>& written) {
 
 QString StagedWork::whatWasLeft(const StagedLog& log) const {
   if (log.setAside > 0) {
-    return tr("%n thing(s) that you staged before could not be read and were set aside; the rest is here.", "",
+    return tr("%n thing(s) that you staged before could not be read and (were) set aside; the rest is here.", "",
               static_cast<int>(log.setAside));
   }
   if (log.left > 0) {

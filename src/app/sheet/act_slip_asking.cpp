@@ -333,12 +333,19 @@ void ActSlip::update() {
     return;
   }
   if (!preview_->problem().isEmpty()) return say(preview_->problem(), true);
-  QStringList words{tr("%1 change").arg(number(c.differ))};
+  const auto several = [number](std::uint64_t n, const QString& one, const QString& more) {
+    return n == 1 ? one : more.arg(number(n));
+  };
+  QStringList words{several(c.differ, tr("1 changes"), tr("%1 change"))};
   const bool same = kind() == Kind::To || kind() == Kind::Empty || kind() == Kind::Clear;
-  if (c.already > 0) words << (same ? tr("%1 are so already") : tr("%1 stay as they are")).arg(number(c.already));
-  if (c.failed > 0) words << tr("%1 cannot, and are left out").arg(number(c.failed));
-  if (preview_->passedOver() > 0) words << tr("%1 new are passed over").arg(number(preview_->passedOver()));
-  if (found.gone > 0) words << tr("%1 are gone from the database").arg(number(found.gone));
+  if (c.already > 0)
+    words << (same ? several(c.already, tr("1 is so already"), tr("%1 are so already"))
+                   : several(c.already, tr("1 stays as it is"), tr("%1 stay as they are")));
+  if (c.failed > 0) words << several(c.failed, tr("1 cannot, and is left out"), tr("%1 cannot, and are left out"));
+  if (preview_->passedOver() > 0)
+    words << several(preview_->passedOver(), tr("1 new is passed over"), tr("%1 new are passed over"));
+  if (found.gone > 0)
+    words << several(found.gone, tr("1 is gone from the database"), tr("%1 are gone from the database"));
   QString text = words.join(QStringLiteral(" · "));
   if (!preview_->complete()) {
     text += tr(" · %1 of %2 looked at").arg(number(c.meant + found.gone), number(preview_->total()));

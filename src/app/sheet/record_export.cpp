@@ -23,7 +23,7 @@ Result<std::uint64_t> writeWhole(const QString& path,
 
 Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, const QString& path,
                                     const std::string& format, const std::optional<ExportWords>& words,
-                                    Progress& progress) {
+                                    std::optional<std::unordered_set<std::string>> only, Progress& progress) {
   if (words && format == "sql")
     return fail(ErrorKind::InvalidInput, "INSERT statements hold what is stored, not what is shown");
   ITERANDUM_ASSIGN(ShownRecords shown, shownRecords(read, session, format));
@@ -32,6 +32,7 @@ Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, con
                      ShownValues::read(read, *words->catalogue, words->calledBy, words->lenses, session, progress));
     shown.showAs(std::move(values));
   }
+  if (only) shown.onlyThose(std::move(*only));
   return writeWhole(path, [&](const RecordWriter::Sink& sink) {
     const auto writer = makeRecordWriter(format, shown.form, sink);
     return writeRecords(session, shown, *writer, progress);

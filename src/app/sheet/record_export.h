@@ -5,6 +5,7 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <unordered_set>
 
 #include "core/engines/session.h"
 #include "core/files/called_records.h"
@@ -25,10 +26,12 @@ struct ExportWords {
   std::vector<Lens> lenses;
 };
 
-// How many records were written. `words`: none, values as they are stored. Errors: the session's; InvalidInput, what
-// the format has no place for; InvalidFile.
+// How many records were written. `only`: the keys of those that go out, as recordBytes() has them; nothing: all.
+// `words`: none, values as they are stored. Errors: the session's; InvalidInput, what the format has no place for;
+// InvalidFile.
 [[nodiscard]] Result<std::uint64_t> exportRecords(Session& session, const ReadScope& read, const QString& path,
                                                   const std::string& format, const std::optional<ExportWords>& words,
+                                                  std::optional<std::unordered_set<std::string>> only,
                                                   Progress& progress);
 
 }  // namespace iterandum

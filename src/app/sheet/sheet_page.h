@@ -3,6 +3,8 @@
 
 #include <QWidget>
 #include <optional>
+#include <string>
+#include <unordered_set>
 
 #include "app/card/card_panel.h"
 #include "app/grid/sheet_view.h"
@@ -112,7 +114,11 @@ class SheetPage : public QWidget {
   void printPages(const std::shared_ptr<QPrinter>& printer);
   // What is shown, as the database has it, as a file.
   // `asShown`: references by name, through the lenses.
-  void exportRecords(const QString& path, const std::string& format, bool asShown = false);
+  void exportRecords(const QString& path, const std::string& format, bool asShown = false) {
+    writeRecords(path, format, asShown, std::nullopt);
+  }
+  // Only those that are selected.
+  void exportSelected(const QString& path, const std::string& format, bool asShown);
   void focusCard();
   void focusFilter();
   void focusSentence();
@@ -182,6 +188,9 @@ class SheetPage : public QWidget {
   // As they lie on screen.
   [[nodiscard]] std::vector<int> shownColumns() const;
   // The scope as it is shown; nothing, which is said, where it cannot be read.
+  // `only`: the keys of those that go out, as recordBytes() has them; nothing: all.
+  void writeRecords(const QString& path, const std::string& format, bool asShown,
+                    std::optional<std::unordered_set<std::string>> only);
   [[nodiscard]] std::optional<ReadScope> shownScope();
   void showValues(int column);
   void updateSentence();

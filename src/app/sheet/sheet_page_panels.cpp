@@ -10,6 +10,7 @@
 #include "app/sheet/record_export.h"
 #include "app/sheet/sheet_page.h"
 #include "app/values/clipboard_table.h"
+#include "core/files/shown_records.h"
 
 namespace iterandum {
 
@@ -257,7 +258,21 @@ void SheetPage::toggleLens() {
   lens_->focusFirst();
 }
 
-void SheetPage::exportRecords(const QString& path, const std::string& format, bool asShown) {
+void SheetPage::exportSelected(const QString& path, const std::string& format, bool asShown) {
+  if (model().table().writeKeyColumns().empty())
+    return emit said(tr("Nothing is written: the records of this table cannot be told apart. Export what is shown."));
+  viewWithKeys().withSelected([this, path, format, asShown](ManyRecords::Records&& records) {
+    std::unordered_set<std::string> only;
+    for (const ManyRecords::One& one : records) {
+      if (!one.ref.isAdded()) only.insert(recordBytes(one.ref.key));
+    }
+    if (only.empty()) return emit said(tr("Nothing is written: the selected records are not in the database yet."));
+    writeRecords(path, format, asShown, std::move(only));
+  });
+}
+
+void SheetPage::writeRecords(const QString& path, const std::string& format, bool asShown,
+                             std::optional<std::unordered_set<std::string>> only) {
   auto read = shownScope();
   if (!read) return;
   std::optional<ExportWords> words;
@@ -265,9 +280,9 @@ void SheetPage::exportRecords(const QString& path, const std::string& format, bo
   emit told(tr("Writing what is shown to %1…").arg(path));
   desk_.behind().post(
       this,
-      [held = desk_.sharedCatalogue(), read = std::move(*read), path, format, words](Session& session,
-                                                                                     Progress& progress) {
-        return iterandum::exportRecords(session, read, path, format, words, progress);
+      [held = desk_.sharedCatalogue(), read = std::move(*read), path, format, words, only = std::move(only)](
+          Session& session, Progress& progress) {
+        return iterandum::exportRecords(session, read, path, format, words, only, progress);
       },
       [this, path](Result<std::uint64_t>&& count) {
         if (!count) return emit said(tr("Nothing was written to %1: %2").arg(path, toQ(count.error().text())));

@@ -16,6 +16,10 @@ class EnglishPlurals : public QTranslator {
     // A verb has its s when the noun has none.
     out.replace(QLatin1String("need(s)"), QLatin1String(n == 1 ? "needs" : "need"));
     out.replace(QLatin1String("(s)"), QLatin1String(n == 1 ? "" : "s"));
+    out.replace(QLatin1String("(are)"), QLatin1String(n == 1 ? "is" : "are"));
+    out.replace(QLatin1String("(were)"), QLatin1String(n == 1 ? "was" : "were"));
+    out.replace(QLatin1String("(hold)"), QLatin1String(n == 1 ? "holds" : "hold"));
+    out.replace(QLatin1String("(do)"), QLatin1String(n == 1 ? "does" : "do"));
     return out;
   }
 };

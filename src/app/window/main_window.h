@@ -117,7 +117,7 @@ class MainWindow : public QMainWindow {
   void importScope();
   // Corrections from a file beside the sheet in front; what that sheet shows, as a file.
   void stageFromFile();
-  void exportRecords(bool asShown);
+  void exportRecords(bool asShown, bool onlySelected = false);
   void writeWorkingCopy();
   // The page in front on paper: a sheet's records, what would change, what was changed.
   void print();
@@ -136,6 +136,9 @@ class MainWindow : public QMainWindow {
   void refreshSheets();
   void saveChangeFile();
   void openChangeFile();
+  // All receipts of the database into a file that is chosen, or out of one.
+  void exchangeReceipts(bool out);
+  void takeSignatures(const std::vector<Signature>& signatures);
   void takeChangeFile(const QString& name, const AdoptedChanges& adopted);
   void setScheme(bool dark);
 

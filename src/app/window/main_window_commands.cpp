@@ -124,6 +124,9 @@ void MainWindow::buildStagedCommands() {
       "review.go", tr("Go to the first record of this group in its sheet"), keys(tr("Ctrl+Return"), tr("Ctrl+Enter")),
       [this] { review_->goToFirst(); }, [this, reviewing] { return reviewing() && review_->hasGroup(); });
   c.add(
+      "review.sign", tr("Sign what is reviewed, or say who may apply"), keys(tr("Ctrl+Shift+Q")),
+      [this] { review_->openSigning(); }, [this, reviewing] { return reviewing() && review_->changeCount() > 0; });
+  c.add(
       "save-change-file", tr("Save as change file"), {QKeySequence::Save}, [this] { saveChangeFile(); }, staged);
   c.add(
       "open-change-file", tr("Open a change file"), keys(tr("Ctrl+Alt+Q")), [this] { openChangeFile(); },
@@ -136,7 +139,13 @@ void MainWindow::buildStagedCommands() {
       [this] { return desk_ != nullptr && pages_->currentWidget() == history_ && history_->canTakeBack(); });
   c.add(
       "receipt.check", tr("Check that all receipts are as they were kept"), keys(tr("Ctrl+Alt+Z")),
-      [this] { history_->checkReceipts(); }, [this] { return desk_ != nullptr; });
+      [this] { history_->checkReceipts(); }, open);
+  c.add(
+      "receipt.write-all", tr("Write all receipts of this database to a file"), {}, [this] { exchangeReceipts(true); },
+      open);
+  c.add(
+      "receipt.take-in", tr("Take in receipts that were kept elsewhere"), {}, [this] { exchangeReceipts(false); },
+      open);
 }
 
 void MainWindow::buildCellCommands() {
@@ -190,6 +199,12 @@ void MainWindow::buildRecordCommands() {
   c.add(
       "file.export-shown", tr("Export it with names, and through the lenses"), {}, [this] { exportRecords(true); },
       sheet);
+  c.add(
+      "file.export-selected", tr("Export only the selected records"), {}, [this] { exportRecords(false, true); },
+      sheet);
+  c.add(
+      "file.export-selected-shown", tr("Export only the selected records, with names and through the lenses"), {},
+      [this] { exportRecords(true, true); }, sheet);
   c.add("record.merge", tr("Merge the selected records into one"), keys(tr("Ctrl+Shift+Y")),
         onSheet(this, &SheetPage::mergeRecords), sheet);
   c.add("record.doubles", tr("Look for doubles: records that are alike"), keys(tr("F12")),

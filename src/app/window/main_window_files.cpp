@@ -29,6 +29,13 @@ std::string formatOf(const QString& path) {
   return std::find(known.begin(), known.end(), format) != known.end() ? format : std::string();
 }
 
+// A change file in the form in which changes are staged here, with those who signed it.
+struct OpenedChanges {
+  AdoptedChanges adopted;
+  std::vector<Signature> signatures;
+  bool stagedAlready = false;  // all that it holds, and nothing else, is staged here
+};
+
 }  // namespace
 
 void MainWindow::openChangeFile() {
@@ -38,15 +45,47 @@ void MainWindow::openChangeFile() {
   say(tr("Reading %1…").arg(QFileInfo(path).fileName()), true);
   desk_->behind().post(
       this,
-      [path, catalogue = desk_->sharedCatalogue()](Session& session, Progress& progress) -> Result<AdoptedChanges> {
+      [path, catalogue = desk_->sharedCatalogue(), staged = desk_->changes().toChangeList({})](
+          Session& session, Progress& progress) -> Result<OpenedChanges> {
         ITERANDUM_ASSIGN(const std::string content, contentOf(path));
-        ITERANDUM_ASSIGN(const ChangeList list, readChangeFile(content));
-        return adoptChanges(session, *catalogue, list, progress);
+        ITERANDUM_ASSIGN(ChangeDocument document, readChangeDocument(content));
+        OpenedChanges out;
+        ITERANDUM_ASSIGN(out.adopted, adoptChanges(session, *catalogue, document.changes, progress));
+        out.signatures = std::move(document.signatures);
+        out.stagedAlready =
+            !out.signatures.empty() && !staged.empty() && changesDigest(out.adopted.changes) == changesDigest(staged);
+        return out;
       },
-      [this, name = QFileInfo(path).fileName()](Result<AdoptedChanges>&& adopted) {
-        if (!adopted) return say(tr("Nothing of %1 was staged: %2").arg(name, toQ(adopted.error().text())));
-        takeChangeFile(name, *adopted);
+      [this, name = QFileInfo(path).fileName()](Result<OpenedChanges>&& opened) {
+        if (!opened) return say(tr("Nothing of %1 was staged: %2").arg(name, toQ(opened.error().text())));
+        takeSignatures(opened->signatures);
+        // What somebody sent away to be signed, and has back.
+        if (opened->stagedAlready) {
+          showReview();
+          review_->rehearse();
+          return say(tr("What %1 holds is staged here already; %n signature(s) of it (are) taken in.", "",
+                        static_cast<int>(opened->signatures.size()))
+                         .arg(name),
+                     true);
+        }
+        takeChangeFile(name, opened->adopted);
       });
+}
+
+void MainWindow::exchangeReceipts(bool out) {
+  const QString kinds = tr("Receipts (*.jsonl);;All files (*)");
+  const QString path =
+      out ? QFileDialog::getSaveFileName(this, tr("All receipts of this database"), tr("receipts.jsonl"), kinds)
+          : QFileDialog::getOpenFileName(this, tr("Receipts that were kept elsewhere"), QString(), kinds);
+  if (path.isEmpty()) return;
+  showHistory();
+  out ? history_->writeAllReceipts(path) : history_->takeInReceipts(path);
+}
+
+void MainWindow::takeSignatures(const std::vector<Signature>& signatures) {
+  std::vector<Signature> all = desk_->kept().signatures();
+  for (const Signature& signature : signatures) putIn(signature, all);
+  desk_->kept().setSignatures(all);
 }
 
 void MainWindow::takeChangeFile(const QString& name, const AdoptedChanges& adopted) {
@@ -54,8 +93,9 @@ void MainWindow::takeChangeFile(const QString& name, const AdoptedChanges& adopt
   for (const ChangeBlock& block : adopted.changes.blocks()) count += block.rows();
   if (count > 0 && !desk_->staged().stageChanges(tr("Changes from %1").arg(name), adopted.changes)) return;
   QStringList words{
-      count == 0 ? tr("Nothing of %1 was staged.").arg(name)
-                 : tr("%n change(s) of %1 are staged; nothing is written yet.", "", static_cast<int>(count)).arg(name)};
+      count == 0
+          ? tr("Nothing of %1 was staged.").arg(name)
+          : tr("%n change(s) of %1 (are) staged; nothing is written yet.", "", static_cast<int>(count)).arg(name)};
   if (!adopted.leftOut.empty()) {
     words << tr("Left out, as it does not fit here: %n change(s), first %1.", "",
                 static_cast<int>(adopted.leftOut.size()))
@@ -126,7 +166,7 @@ void MainWindow::printPages() {
   if (dialog.exec() == QDialog::Accepted) sheet->printPages(printer);
 }
 
-void MainWindow::exportRecords(bool asShown) {
+void MainWindow::exportRecords(bool asShown, bool onlySelected) {
   SheetPage* sheet = currentSheet();
   const QString path = QFileDialog::getSaveFileName(
       this, asShown ? tr("Export with names, and through the lenses") : tr("Export as the database has it"),
@@ -140,7 +180,7 @@ void MainWindow::exportRecords(bool asShown) {
                   ".md, .html or .sql.")
                    .arg(QFileInfo(path).fileName()));
   }
-  sheet->exportRecords(path, format, asShown);
+  onlySelected ? sheet->exportSelected(path, format, asShown) : sheet->exportRecords(path, format, asShown);
 }
 
 }  // namespace iterandum

@@ -41,13 +41,32 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
       c.fill(*menu, {"", "reference.follow", "record.remove"});
       c.fillBelow(*menu, tr("More about this record"),
                   {"record.remove-with", "record.merge", "record.put-back", "record.add", "record.duplicate",
-                   "record.duplicate-with", "", "cell.whole", "record.history", "card.go", "card.alone"});
+                   "record.duplicate-with", "", "file.export-selected", "file.export-selected-shown", "", "cell.whole",
+                   "record.history", "card.go", "card.alone"});
       break;
     case SheetPage::Place::Margin:
       menu = newMenu("marginMenu");
-      c.fill(*menu, {"record.remove", "record.remove-with", "record.merge", "record.doubles", "record.put-back",
-                     "record.add", "record.duplicate", "record.duplicate-with", "", "cell.copy", "", "record.history",
-                     "card.go", "card.alone", "", "mark.next", "mark.previous", "filter.staged", "select.all"});
+      c.fill(*menu, {"record.remove",
+                     "record.remove-with",
+                     "record.merge",
+                     "record.doubles",
+                     "record.put-back",
+                     "record.add",
+                     "record.duplicate",
+                     "record.duplicate-with",
+                     "",
+                     "cell.copy",
+                     "file.export-selected",
+                     "file.export-selected-shown",
+                     "",
+                     "record.history",
+                     "card.go",
+                     "card.alone",
+                     "",
+                     "mark.next",
+                     "mark.previous",
+                     "filter.staged",
+                     "select.all"});
       break;
     case SheetPage::Place::Head:
       menu = newMenu("columnMenu");
@@ -83,14 +102,15 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
 void MainWindow::openReviewMenu(const QPoint& where) {
   QMenu* menu = newMenu("groupMenu");
   commands_->fill(*menu, {"review.go", "review.records", "review.statements", "review.effects", "", "review.part",
-                          "review.put-group-back", "mark.next", "", "review.title", "rehearse", "apply",
+                          "review.put-group-back", "mark.next", "", "review.title", "review.sign", "rehearse", "apply",
                           "save-change-file", "open-change-file", "print", "put-all-back"});
   menu->popup(where);
 }
 
 void MainWindow::openReceiptMenu(const QPoint& where) {
   QMenu* menu = newMenu("receiptMenu");
-  commands_->fill(*menu, {"receipt.take-back", "print", "receipt.check", "", "review", "catalogue"});
+  commands_->fill(*menu, {"receipt.take-back", "print", "", "receipt.check", "receipt.write-all", "receipt.take-in", "",
+                          "review", "catalogue"});
   menu->popup(where);
 }
 

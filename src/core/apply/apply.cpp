@@ -130,8 +130,9 @@ Status commitOrFindOut(Session& session, const Catalogue& catalogue, const Recei
 // One attempt at applying.
 class Application {
  public:
-  Application(Session& session, const Catalogue& catalogue, const ApplyOptions& options, Progress& progress)
-      : session_(session), catalogue_(catalogue), options_(options), progress_(progress) {}
+  Application(Session& session, const Catalogue& catalogue, const ApplyOptions& options,
+              const std::vector<Signature>& signatures, Progress& progress)
+      : session_(session), catalogue_(catalogue), options_(options), signatures_(signatures), progress_(progress) {}
 
   Result<ApplyResult> run(const ChangeList& changes) {
     auto result = attempt(changes);
@@ -175,6 +176,7 @@ class Application {
     receipt.database = session_.info().address;
     receipt.title = changes.title;
     receipt.origins = changes.origins;
+    receipt.signatures = signatures_;
     if (writesWhatStays(examination.facts())) {
       // Whether a receipt can be kept at all has to be known before.
       receipt.blocks = execution->receiptBlocks();
@@ -245,6 +247,7 @@ class Application {
   Session& session_;
   const Catalogue& catalogue_;
   const ApplyOptions& options_;
+  const std::vector<Signature>& signatures_;
   Progress& progress_;
   bool keptAny_ = false;
   bool stays_ = false;
@@ -271,6 +274,27 @@ auto tryAgainWhileInTheWay(const Attempt& attempt, Progress& progress) -> declty
   }
 }
 
+// Those who signed just these changes. Errors: NotSigned where that is not what the database asks for.
+Result<std::vector<Signature>> signaturesThatHold(const ChangeList& changes, const ApplyOptions& options) {
+  std::vector<Signature> out;
+  if (options.signatures.empty() && options.signingRule == SigningRule::Anyone) return out;
+  const std::vector<JudgedSignature> judged =
+      judgeSignatures(options.signatures, changesDigest(changes), options.appliedBy);
+  if (const std::string why = whyNotApplied(options.signingRule, judged); !why.empty()) {
+    return fail(ErrorKind::NotSigned, why + "; nothing was written");
+  }
+  if (options.signingRule != SigningRule::Anyone && options.onConflict != OnConflict::Stop) {
+    return fail(ErrorKind::NotSigned,
+                "only what somebody else signed is applied to this database, and nobody who signed saw what would be "
+                "written over or left out; nothing was written");
+  }
+  if (options.onConflict != OnConflict::Stop) return out;  // what is applied may be another thing then
+  for (const JudgedSignature& s : judged) {
+    if (s.fits && s.vouching != Vouching::False) out.push_back(s.signature);
+  }
+  return out;
+}
+
 }  // namespace
 
 Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
@@ -284,14 +308,15 @@ Result<Review> reviewChanges(Session& session, const Catalogue& catalogue, const
 
 Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                                  const ApplyOptions& options, Progress& progress) {
+  ITERANDUM_ASSIGN(const std::vector<Signature> signatures, signaturesThatHold(changes, options));
   if (!options.copyTo.empty()) {
     if (Status copied = session.copyTo(options.copyTo, progress); !copied) {
       copied.error().message += "; nothing was written";
       return fail(std::move(copied.error()));
     }
   }
-  auto result =
-      tryAgainWhileInTheWay([&] { return Application(session, catalogue, options, progress).run(changes); }, progress);
+  auto result = tryAgainWhileInTheWay(
+      [&] { return Application(session, catalogue, options, signatures, progress).run(changes); }, progress);
   const bool mayBeWritten =
       result ? result->receipt.has_value()
              : result.error().kind == ErrorKind::OutcomeUnknown || result.error().kind == ErrorKind::PartlyWritten;

@@ -10,6 +10,7 @@
 #include "core/apply/receipt.h"
 #include "core/review/examination.h"
 #include "core/rules/house_rule.h"
+#include "core/signing/judged_signature.h"
 
 namespace iterandum {
 
@@ -49,6 +50,10 @@ struct ApplyOptions {
   std::string appliedBy;
   const std::vector<ReadRule>* rules = nullptr;  // house rules to be held; outlive the call
   ReceiptKeeper* keeper = nullptr;               // outlives the call; null: the receipt is only returned
+  // What the database asks of a change set, and who signed this one. Where it asks for anything, no other verdict than
+  // Stop is taken: what would be written over was seen by nobody who signed.
+  SigningRule signingRule = SigningRule::Anyone;
+  std::vector<Signature> signatures;
   std::string copyTo;  // before anything is written the whole database is copied there; it goes again where nothing is
 };
 
@@ -63,7 +68,7 @@ struct ApplyResult {
 // is lost, confirms the receipt or drops it. What an error says is true: nothing was written, or what stays is named,
 // or (OutcomeUnknown) nobody knows, and the receipt stays unconfirmed. Until the commit `progress` can stop it; after
 // that it can only stop the finding out. Errors: as for reviewChanges; PartlyWritten where storage that cannot roll
-// back holds a part; OutcomeUnknown.
+// back holds a part; OutcomeUnknown; NotSigned.
 [[nodiscard]] Result<ApplyResult> applyChanges(Session& session, const Catalogue& catalogue, const ChangeList& changes,
                                                const ApplyOptions& options, Progress& progress);
 

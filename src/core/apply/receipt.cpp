@@ -8,7 +8,7 @@
 namespace iterandum {
 namespace {
 
-constexpr std::uint64_t kPackedVersion = 3;  // 1 had no columns that were kept, 2 no lines of files
+constexpr std::uint64_t kPackedVersion = 4;  // 1 had no columns that were kept, 2 no lines of files, 3 no signatures
 
 void writeNames(ByteWriter& out, const std::vector<std::string>& names) {
   out.number(names.size());
@@ -149,7 +149,9 @@ std::size_t Receipt::appliedCount() const {
 
 std::string packReceipt(const Receipt& receipt) {
   ByteWriter out;
-  out.number(receipt.origins.any() ? kPackedVersion : 2);
+  // Whoever has an older version of this program can read what does not need the newest.
+  const std::uint64_t version = !receipt.signatures.empty() ? kPackedVersion : receipt.origins.any() ? 3 : 2;
+  out.number(version);
   for (const std::string* s : {&receipt.appliedAt, &receipt.appliedBy, &receipt.database, &receipt.title})
     out.string(*s);
   out.number(receipt.blocks.size());
@@ -176,11 +178,12 @@ std::string packReceipt(const Receipt& receipt) {
       writeNames(out, columns);
     }
   }
-  if (!receipt.origins.any()) return out.take();
+  if (version < 3) return out.take();
   writeFiles(out, receipt.origins.files);
   std::vector<LineOrigin> origins;
   for (std::uint32_t i = 0; i < receipt.origins.end(); ++i) origins.push_back(receipt.origins.of(i));
   writeOrigins(out, origins);
+  if (version >= 4) out.string(packSignatures(receipt.signatures));
   return out.take();
 }
 
@@ -224,6 +227,11 @@ Result<Receipt> unpackReceipt(std::string_view bytes) {
     const auto origins = readOrigins(in, receipt.origins.files.size());
     for (std::uint32_t i = 0; origins && i < origins->size(); ++i) receipt.origins.note(i, (*origins)[i]);
     complete = origins.has_value();
+  }
+  if (complete && version >= 4) {
+    auto signatures = unpackSignatures(in.string());
+    complete = in.ok() && signatures.has_value();
+    if (complete) receipt.signatures = std::move(*signatures);
   }
   if (!complete) return fail(ErrorKind::InvalidFile, "the receipt is damaged");
   return receipt;

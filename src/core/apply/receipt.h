@@ -11,6 +11,7 @@
 
 #include "core/base/result.h"
 #include "core/changes/change_list.h"
+#include "core/changes/signature.h"
 
 namespace iterandum {
 
@@ -43,12 +44,14 @@ struct Receipt {
   std::string database;  // never with a password
   std::string title;
   std::vector<ReceiptBlock> blocks;
-  FileOrigins origins;  // by the index of the change
+  FileOrigins origins;                // by the index of the change
+  std::vector<Signature> signatures;  // of those who signed just this
 
   [[nodiscard]] std::size_t appliedCount() const;
 };
 
-[[nodiscard]] std::string receiptJson(const Receipt& receipt);
+// `onOneLine`: without a line end, nowhere in it.
+[[nodiscard]] std::string receiptJson(const Receipt& receipt, bool onOneLine = false);
 // Errors: InvalidFile with the place.
 [[nodiscard]] Result<Receipt> readReceiptJson(std::string_view document);
 

@@ -90,6 +90,8 @@ class ReceiptReader {
         *text->second = node.text;
       } else if (name == "results" || name == "cascaded") {
         ITERANDUM_TRY(readResults(node, place, name == "cascaded"));
+      } else if (name == "signatures") {
+        ITERANDUM_ASSIGN(receipt_.signatures, readSignatures(node, place));
       } else if (name != "format" && name != "version" && name != "notes") {
         return badDocument(place, "this name is not known here");
       }
@@ -239,11 +241,12 @@ class ReceiptReader {
 
 }  // namespace
 
-std::string receiptJson(const Receipt& receipt) {
-  JsonWriter out(true);
+std::string receiptJson(const Receipt& receipt, bool onOneLine) {
+  JsonWriter out(!onOneLine);
   out.beginObject().name("format").string("iterandum-receipt").name("version").number(1);
   out.name("applied_at").string(receipt.appliedAt).name("applied_by").string(receipt.appliedBy);
   out.name("database").string(receipt.database).name("title").string(receipt.title);
+  writeSignatures(out, receipt.signatures);
   out.name("results").beginArray();
   writeResults(out, receipt, false);
   out.endArray();
@@ -255,7 +258,7 @@ std::string receiptJson(const Receipt& receipt) {
     out.endArray();
   }
   out.endObject();
-  return out.take() + "\n";
+  return onOneLine ? out.take() : out.take() + "\n";
 }
 
 Result<Receipt> readReceiptJson(std::string_view document) {

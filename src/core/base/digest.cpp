@@ -4,15 +4,17 @@
 
 namespace iterandum {
 
-std::string sha256Hex(std::string_view content) {
+std::string sha256(std::string_view content) {
   std::string out(EVP_MAX_MD_SIZE, '\0');
   unsigned length = 0;
   if (EVP_Digest(content.data(), content.size(), reinterpret_cast<unsigned char*>(out.data()), &length, EVP_sha256(),
                  nullptr) != 1)
     return {};
   out.resize(length);
-  return hexDigits(out);
+  return out;
 }
+
+std::string sha256Hex(std::string_view content) { return hexDigits(sha256(content)); }
 
 std::string hexDigits(std::string_view bytes) {
   constexpr const char* kDigits = "0123456789abcdef";

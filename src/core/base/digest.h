@@ -6,7 +6,9 @@
 
 namespace iterandum {
 
-// SHA-256 in hexadecimal; empty where the library refuses.
+// SHA-256, 32 bytes; empty where the library refuses.
+[[nodiscard]] std::string sha256(std::string_view content);
+// The same in hexadecimal; empty where the library refuses.
 [[nodiscard]] std::string sha256Hex(std::string_view content);
 
 // Bytes as hexadecimal digits.

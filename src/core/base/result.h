@@ -25,6 +25,7 @@ enum class ErrorKind {
   OutcomeUnknown,  // the session died while committing
   PartlyWritten,   // what lies in storage that cannot roll back was written, the rest was not
   NoRight,         // the user lacks a right in the database
+  NotSigned,       // the database takes only what somebody else signed, and this is not
   Constraint,      // a rule of the database refused one record
   Refused,         // anything else that the database says
   Cancelled,       // the user asked to stop

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <set>
 
-#include "core/value/json.h"
+#include "core/changes/change_text.h"
 
 namespace iterandum {
 namespace {
@@ -19,7 +19,7 @@ Status wantType(const JsonNode* node, JsonNode::Type type, const std::string& pl
 
 class ChangeReader {
  public:
-  Result<ChangeList> read(std::string_view document) {
+  Result<ChangeDocument> read(std::string_view document) {
     auto root = parseJson(document, "changes",
                           [this](JsonNode&& element, std::size_t index) { return element_(element, index); });
     if (!root) {
@@ -28,7 +28,7 @@ class ChangeReader {
     }
     ITERANDUM_TRY(checkHead(*root));
     ITERANDUM_TRY(checkReferences());
-    return std::move(list_);
+    return ChangeDocument{std::move(list_), std::move(signatures_)};
   }
 
  private:
@@ -50,10 +50,13 @@ class ChangeReader {
     if (version->text != kVersion) {
       return badDocument("/version", "version " + version->text + " is not known; this program reads version 1");
     }
-    ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "title", "changes"}));
+    ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "title", "signatures", "changes"}));
     if (const JsonNode* title = root.find("title")) {
       ITERANDUM_TRY(wantType(title, JsonNode::Type::String, "/title"));
       list_.title = title->text;
+    }
+    if (const JsonNode* signatures = root.find("signatures")) {
+      ITERANDUM_ASSIGN(signatures_, readSignatures(*signatures, "/signatures"));
     }
     return wantType(root.find("changes"), JsonNode::Type::Array, "/changes");
   }
@@ -169,9 +172,12 @@ class ChangeReader {
   }
 
   ChangeList list_;
+  std::vector<Signature> signatures_;
   std::set<std::string> labels_;
   std::vector<UsedReference> references_;
 };
+
+}  // namespace
 
 void writeChange(JsonWriter& out, const Change& change) {
   out.compactNext().beginObject();
@@ -195,14 +201,18 @@ void writeChange(JsonWriter& out, const Change& change) {
   out.endObject();
 }
 
-}  // namespace
+Result<ChangeDocument> readChangeDocument(std::string_view document) { return ChangeReader().read(document); }
 
-Result<ChangeList> readChangeFile(std::string_view document) { return ChangeReader().read(document); }
+Result<ChangeList> readChangeFile(std::string_view document) {
+  ITERANDUM_ASSIGN(ChangeDocument read, readChangeDocument(document));
+  return std::move(read.changes);
+}
 
-std::string writeChangeFile(const ChangeList& changes) {
+std::string writeChangeFile(const ChangeList& changes, const std::vector<Signature>& signatures) {
   JsonWriter out(true);
   out.beginObject().name("format").string(kFormat).name("version").number(1);
   if (!changes.title.empty()) out.name("title").string(changes.title);
+  writeSignatures(out, signatures);
   out.name("changes").beginArray();
   for (const auto& [index, change] : changes.inOrder()) writeChange(out, change);
   out.endArray().endObject();

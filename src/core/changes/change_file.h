@@ -8,10 +8,19 @@
 #include <string_view>
 
 #include "core/changes/change_list.h"
+#include "core/changes/signature.h"
 
 namespace iterandum {
 
+// A change file with those who signed it.
+struct ChangeDocument {
+  ChangeList changes;
+  std::vector<Signature> signatures;
+};
+
+[[nodiscard]] Result<ChangeDocument> readChangeDocument(std::string_view document);
+// The changes alone.
 [[nodiscard]] Result<ChangeList> readChangeFile(std::string_view document);
-[[nodiscard]] std::string writeChangeFile(const ChangeList& changes);
+[[nodiscard]] std::string writeChangeFile(const ChangeList& changes, const std::vector<Signature>& signatures = {});
 
 }  // namespace iterandum

@@ -222,9 +222,7 @@ void TableChanges::apply(const GesturePart& part, const std::vector<std::uint32_
   if (part.kind == Kind::Add || part.kind == Kind::EditAdded || part.kind == Kind::DropAdded) {
     return applyAdded(part, files);
   }
-  if (part.kind == Kind::Remove && (removedShapes_.empty() || removedShapes_.back() != part.recordColumns)) {
-    removedShapes_.push_back(part.recordColumns);
-  }
+  if (part.kind == Kind::Remove) removedBatches_.push_back({part.recordColumns, part.records});
   reserve(part.rows());
   Cells& cells = cells_[part.column];
   const std::uint32_t first = records();
@@ -245,16 +243,15 @@ void TableChanges::apply(const GesturePart& part, const std::vector<std::uint32_
       case Kind::Remove: {
         counts_.removed += removed_[record] == 0 ? 1 : 0;
         removed_[record] = 1;
-        RemovedRecord whole{removedShapes_.size() - 1, {}};
-        for (const ValueColumn& c : part.records) whole.values.push_back(c.at(i));
-        removedRecords_[record] = std::move(whole);
+        if (removedPlaces_.size() <= record) removedPlaces_.resize(removed_.size());
+        removedPlaces_[record] = {static_cast<std::uint32_t>(removedBatches_.size() - 1),
+                                  static_cast<std::uint32_t>(i)};
         break;
       }
       default:
         for (const std::string& column : editedColumns(record)) eraseCell(cells_[column], record);
         counts_.removed -= removed_[record];
         removed_[record] = 0;
-        removedRecords_.erase(record);
     }
   }
 }
@@ -263,6 +260,10 @@ std::size_t TableChanges::memoryBytes() const {
   std::size_t bytes = slots_.capacity() * sizeof(std::uint32_t) + edited_.capacity() * sizeof(std::uint16_t) +
                       removed_.capacity() + origins_.capacity() * sizeof(LineOrigin);
   for (const ValueColumn& c : keys_) bytes += c.memoryBytes();
+  bytes += removedPlaces_.capacity() * sizeof(RemovedPlace);
+  for (const RemovedBatch& batch : removedBatches_) {
+    for (const ValueColumn& c : batch.records) bytes += c.memoryBytes();
+  }
   for (const auto& [column, cells] : cells_) {
     for (const auto& page : cells) {
       if (page) bytes += sizeof(Page) + page->from.memoryBytes() + page->to.memoryBytes();
@@ -403,7 +404,8 @@ StagedCounts ChangeSet::counts() const {
     // Edits of a record that is removed after all do not count.
     out.cells += table.counts_.cells;
     out.edited += table.counts_.edited;
-    for (const auto& [record, unused] : table.removedRecords_) {
+    for (std::uint32_t record = 0; record < table.removedPlaces_.size(); ++record) {
+      if (table.removed_[record] == 0) continue;
       out.cells -= table.edited_[record];
       out.edited -= table.edited_[record] > 0 ? 1 : 0;
     }
@@ -456,10 +458,10 @@ ChangeList ChangeSet::toChangeList(const std::string& title) const {
       change.keyColumns = table.keyColumns();
       if (table.isRemoved(r)) {
         change.action = Action::Remove;
-        const TableChanges::RemovedRecord& whole = table.removedRecords_.at(r);
-        const std::vector<std::string>& columns = table.removedShapes_[whole.shape];
-        for (std::size_t c = 0; c < columns.size(); ++c)
-          change.cells.push_back({columns[c], true, whole.values[c], {}});
+        const TableChanges::RemovedPlace place = table.removedPlaces_[r];
+        const TableChanges::RemovedBatch& whole = table.removedBatches_[place.batch];
+        for (std::size_t c = 0; c < whole.columns.size(); ++c)
+          change.cells.push_back({whole.columns[c], true, whole.records[c].at(place.row), {}});
       } else if (table.isEdited(r)) {
         for (const std::string& column : table.editedColumns(r)) {
           const auto cell = table.cell(r, column);

@@ -104,12 +104,17 @@ class TableChanges {
   std::vector<std::uint8_t> removed_;
   std::vector<LineOrigin> origins_;  // of records; shorter where the last ones come from no file
   std::map<std::string, Cells> cells_;
-  struct RemovedRecord {
-    std::size_t shape = 0;  // of removedShapes_: which columns the values belong to
-    std::vector<Value> values;
+  // What removed records held, as the gesture brought it.
+  struct RemovedBatch {
+    std::vector<std::string> columns;
+    std::vector<ValueColumn> records;
   };
-  std::map<std::uint32_t, RemovedRecord> removedRecords_;
-  std::vector<std::vector<std::string>> removedShapes_;
+  struct RemovedPlace {
+    std::uint32_t batch = 0;
+    std::uint32_t row = 0;
+  };
+  std::vector<RemovedBatch> removedBatches_;
+  std::vector<RemovedPlace> removedPlaces_;  // of records that are removed; shorter where the last ones are not
   std::map<std::uint64_t, AddedRecord> added_;
   StagedCounts counts_;
 };

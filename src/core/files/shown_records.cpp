@@ -36,6 +36,24 @@ void ShownRecords::showAs(ShownValues shown) {
   }
 }
 
+std::string recordBytes(const ValueTuple& key) {
+  std::string out;
+  for (const Value& part : key) appendSameBytes(part, out);
+  return out;
+}
+
+void ShownRecords::onlyThose(std::unordered_set<std::string> keys) {
+  // What is borrowed lies behind the table's own columns.
+  const std::size_t own = query.columns.size();
+  const std::vector<std::string> key = query.table->writeKeyColumns();
+  for (std::size_t& place : from) place += place >= own ? key.size() : 0;
+  for (const std::string& column : key) {
+    keyFrom.push_back(query.columns.size());
+    query.columns.push_back(column);
+  }
+  only = std::move(keys);
+}
+
 Result<std::uint64_t> writeRecords(Session& session, const ShownRecords& shown, RecordWriter& writer,
                                    Progress& progress) {
   ITERANDUM_TRY(writer.begin());
@@ -45,8 +63,13 @@ Result<std::uint64_t> writeRecords(Session& session, const ShownRecords& shown, 
   ITERANDUM_TRY(session.select(
       shown.query,
       [&](ValueTuple&& row) {
+        if (shown.only) {
+          ValueTuple key;
+          for (const std::size_t place : shown.keyFrom) key.push_back(row[place]);
+          if (!shown.only->contains(recordBytes(key))) return !progress.cancelled();
+        }
         // Without borrowed columns they lie as they are asked for.
-        if (shown.query.borrowed.empty() && !shown.values) {
+        if (shown.query.borrowed.empty() && !shown.values && !shown.only) {
           written = writer.record(row);
         } else {
           for (std::size_t c = 0; c < record.size(); ++c) {

@@ -241,6 +241,11 @@ std::string receiptPaper(const Receipt& receipt, const RecordNames& names) {
   out += line(receipt.database + ", applied at " + receipt.appliedAt +
                   (receipt.appliedBy.empty() ? "" : " by " + receipt.appliedBy),
               "soft");
+  for (const Signature& s : receipt.signatures) {
+    out += line("signed by " + s.by + ", " + s.at + (s.words.empty() ? "" : ": " + s.words) +
+                    (s.proof.empty() ? " (a plain name)" : " (with a key)"),
+                "soft");
+  }
   for (const ReceiptBlock& block : receipt.blocks) {
     out += "<h2>" + escaped(titleOf(block)) + "</h2>\n" + heads({"record", "column", "before", "after"});
     for (std::size_t at = 0; at < std::min(block.rows(), kMostOnPaper); ++at) out += cellsOf(block, at, names);

@@ -253,24 +253,65 @@ Result<DatabaseMark> Store::mark(const std::string& address) {
 
 Result<std::int64_t> Store::keepReceipt(const Receipt& receipt, const StagedForReceipt* staged) {
   return inTransaction([&]() -> Result<std::int64_t> {
-    ITERANDUM_ASSIGN(
-        SqliteStatement s,
-        handle_->prepare("INSERT INTO receipt (address, applied_at, applied_by, title, changes, pending, packed) "
-                         "VALUES (?1, ?2, ?3, ?4, ?5, 1, ?6)"));
-    const std::string packed = packReceipt(receipt);
-    s.bind(1, std::string_view(receipt.database));
-    s.bind(2, std::string_view(receipt.appliedAt));
-    s.bind(3, std::string_view(receipt.appliedBy));
-    s.bind(4, std::string_view(receipt.title));
-    s.bind(5, static_cast<std::int64_t>(receipt.appliedCount()));
-    s.bindBlob(6, packed);
-    ITERANDUM_TRY(execute(s, "cannot keep the receipt"));
-    const std::int64_t id = sqlite3_last_insert_rowid(handle_->raw());
-    ITERANDUM_TRY(noteTouched(id, receipt));
+    ITERANDUM_ASSIGN(const std::int64_t id, insertReceipt(receipt, true));
     if (staged != nullptr) ITERANDUM_TRY(linkStaged(id, *staged));
-    ITERANDUM_TRY(noteFiles(id, receipt));
     return id;
   });
+}
+
+Result<std::int64_t> Store::insertReceipt(const Receipt& receipt, bool pending) {
+  ITERANDUM_ASSIGN(
+      SqliteStatement s,
+      handle_->prepare("INSERT INTO receipt (address, applied_at, applied_by, title, changes, pending, packed) "
+                       "VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)"));
+  const std::string packed = packReceipt(receipt);
+  s.bind(1, std::string_view(receipt.database));
+  s.bind(2, std::string_view(receipt.appliedAt));
+  s.bind(3, std::string_view(receipt.appliedBy));
+  s.bind(4, std::string_view(receipt.title));
+  s.bind(5, static_cast<std::int64_t>(receipt.appliedCount()));
+  s.bind(6, std::int64_t{pending ? 1 : 0});
+  s.bindBlob(7, packed);
+  ITERANDUM_TRY(execute(s, "cannot keep the receipt"));
+  const std::int64_t id = sqlite3_last_insert_rowid(handle_->raw());
+  ITERANDUM_TRY(noteTouched(id, receipt));
+  ITERANDUM_TRY(noteFiles(id, receipt));
+  return id;
+}
+
+Result<std::uint64_t> Store::takeInReceipts(const std::string& address,
+                                            const std::function<Result<std::optional<Receipt>>()>& next) {
+  return inTransaction([&]() -> Result<std::uint64_t> {
+    std::uint64_t taken = 0;
+    while (true) {
+      ITERANDUM_ASSIGN(std::optional<Receipt> receipt, next());
+      if (!receipt) return taken;
+      receipt->database = address;
+      ITERANDUM_ASSIGN(const bool known, hasReceipt(*receipt));
+      if (known) continue;
+      ITERANDUM_ASSIGN(const std::int64_t id, insertReceipt(*receipt, false));
+      ITERANDUM_TRY(hangOn(id));
+      ++taken;
+    }
+  });
+}
+
+// What it says is compared, not its bytes: those are another version's now and then.
+Result<bool> Store::hasReceipt(const Receipt& receipt) {
+  ITERANDUM_ASSIGN(SqliteStatement s,
+                   handle_->prepare("SELECT packed FROM receipt WHERE address = ?1 AND applied_at = ?2 "
+                                    "AND applied_by = ?3 AND pending = 0"));
+  s.bind(1, std::string_view(receipt.database));
+  s.bind(2, std::string_view(receipt.appliedAt));
+  s.bind(3, std::string_view(receipt.appliedBy));
+  const std::string wanted = receiptJson(receipt);
+  bool found = false;
+  ITERANDUM_TRY(eachRow(s, "cannot read the receipts", [&](const SqliteStatement& row) {
+    if (found) return;
+    const auto kept = unpackReceipt(row.text(0));
+    found = kept && receiptJson(*kept) == wanted;
+  }));
+  return found;
 }
 
 Status Store::confirmReceipt(std::int64_t id) {
@@ -331,8 +372,8 @@ Result<std::vector<std::int64_t>> Store::receiptsOfFile(const std::string& addre
 
 Result<std::vector<KeptReceipt>> Store::receipts(const std::string& address) {
   const std::string heads = "SELECT id, address, applied_at, applied_by, title, changes, pending FROM receipt ";
-  ITERANDUM_ASSIGN(SqliteStatement s,
-                   handle_->prepare(heads + (address.empty() ? "" : "WHERE address = ?1 ") + "ORDER BY id DESC"));
+  ITERANDUM_ASSIGN(SqliteStatement s, handle_->prepare(heads + (address.empty() ? "" : "WHERE address = ?1 ") +
+                                                       "ORDER BY applied_at DESC, id DESC"));
   if (!address.empty()) s.bind(1, std::string_view(address));
   std::vector<KeptReceipt> out;
   ITERANDUM_TRY(eachRow(s, "cannot read the receipts", [&](const SqliteStatement& row) {

@@ -185,6 +185,10 @@ class Store {
   [[nodiscard]] Result<std::int64_t> keepReceipt(const Receipt& receipt, const StagedForReceipt* staged = nullptr);
   [[nodiscard]] Status confirmReceipt(std::int64_t id);
   [[nodiscard]] Status dropReceipt(std::int64_t id);
+  // Receipts that were kept elsewhere, as confirmed ones of this database: all of them or none, those that are here
+  // already passed over. `next` gives one after the other, nothing at the end. How many were taken in.
+  [[nodiscard]] Result<std::uint64_t> takeInReceipts(const std::string& address,
+                                                     const std::function<Result<std::optional<Receipt>>()>& next);
   // Newest first; of one database, or of all when `address` is empty.
   [[nodiscard]] Result<std::vector<KeptReceipt>> receipts(const std::string& address);
   [[nodiscard]] Result<Receipt> receipt(std::int64_t id);
@@ -206,6 +210,8 @@ class Store {
   [[nodiscard]] Status hangAllOn();
   [[nodiscard]] Result<std::string> ownDigest(std::int64_t id);
   [[nodiscard]] Status noteTouched(std::int64_t id, const Receipt& receipt);
+  [[nodiscard]] Result<std::int64_t> insertReceipt(const Receipt& receipt, bool pending);
+  [[nodiscard]] Result<bool> hasReceipt(const Receipt& receipt);
   [[nodiscard]] Status noteFiles(std::int64_t id, const Receipt& receipt);
   // What else is known of a log while something is done to it.
   struct StagedRow {
