@@ -2,6 +2,7 @@
 // changed as pages.
 #include <QCheckBox>
 #include <QComboBox>
+#include <QPrinter>
 
 #include "app/files_fixture.h"
 #include "app/history/history_page.h"
@@ -76,6 +77,22 @@ TEST_F(WindowPaperTest, ExportsHoldWhatIsStoredOrWhatIsShown) {
   key(Qt::Key_Return);
   ASSERT_TRUE(wait([&] { return QFile::exists(QString::fromStdString(db.file("shown.csv"))); }));
   EXPECT_THAT(read("shown.csv"), HasSubstr("7,T7,lime,"));
+}
+
+// A printer of the desktop, whose paper is a file here.
+TEST_F(WindowPaperTest, APrinterGetsThePagesThatWereShown) {
+  openTable("tree");
+  key(Qt::Key_P, kCtrl);
+  ASSERT_TRUE(isSet("1 page.")) << words();
+  auto printer = std::make_shared<QPrinter>();
+  printer->setOutputFormat(QPrinter::PdfFormat);
+  printer->setOutputFileName(QString::fromStdString(db.file("printed.pdf")));
+  sheet()->printPages(printer);
+  printer.reset();
+  ASSERT_TRUE(wait([&] { return message().contains("3 records printed."); })) << message().toStdString();
+  ASSERT_TRUE(wait([&] { return textOf("printed.pdf").find("T9") != std::string::npos; }));
+  EXPECT_THAT(textOf("printed.pdf"), HasSubstr("lime"));
+  EXPECT_TRUE(view().isVisible());
 }
 
 // Two of three records, in the sheet's order and with a column of other records, whose own key is not shown.

@@ -384,7 +384,7 @@ TEST_F(ReviewTest, WhatIsAppliedIsReadAgainAndHeldAgainstItsReceipt) {
   QObject::connect(&window->desk()->applying(), &Applying::written, window.get(),
                    [this] { db.run("UPDATE tree SET note = 'theirs' WHERE tree_id = 7"); });
   key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
-  ASSERT_TRUE(wait([&] { return message().contains("hold something else already"); })) << message().toStdString();
+  ASSERT_TRUE(wait([&] { return message().contains("holds something else already"); })) << message().toStdString();
   EXPECT_TRUE(message().contains("1 record of 1")) << message().toStdString();
   EXPECT_TRUE(message().contains("tree 7")) << message().toStdString();
   EXPECT_TRUE(changes().empty());

@@ -46,7 +46,9 @@ SigningBox::SigningBox(Desk& desk, QWidget* parent)
 }
 
 void SigningBox::buildForm() {
-  form_->setObjectName("note");
+  form_->setObjectName("signingForm");
+  form_->setStyleSheet(QStringLiteral("#signingForm { border: 1px solid %1; border-radius: 4px; background: %2; }")
+                           .arg(css(roles().strongRule), css(roles().paper)));
   auto* layout = new QVBoxLayout(form_);
   layout->setContentsMargins(10, 8, 10, 8);
   layout->setSpacing(4);
@@ -92,8 +94,12 @@ void SigningBox::buildForm() {
   });
   connect(leave, &QPushButton::clicked, this, &SigningBox::close);
   layout->addLayout(buttons);
-  layout->addSpacing(2);
-  labelled(tr("Applied to this database"), rule_);
+  auto* line = new QFrame(form_);
+  line->setFrameShape(QFrame::HLine);
+  line->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().rule)));
+  layout->addSpacing(4);
+  layout->addWidget(line);
+  labelled(tr("What may be applied to this database"), rule_);
 }
 
 QString SigningBox::rulesInWords(SigningRule rule) const {
