@@ -66,6 +66,11 @@ TEST_F(WindowSigningTest, ASignatureHoldsForJustWhatWasReviewedAndStaysOnTheRece
   stageGrade("3");
   reviewAgain();
   EXPECT_EQ("", signatures());
+  // By keys: opened, and left.
+  key(Qt::Key_Q, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return review()->findChild<QLineEdit*>("signWords")->isVisible(); }));
+  key(Qt::Key_Escape);
+  EXPECT_FALSE(review()->findChild<QLineEdit*>("signWords")->isVisible());
   signAs("Ada Thorne", "seen on site");
   EXPECT_THAT(signatures(), StartsWith("Signed by Ada Thorne, "));
   EXPECT_THAT(signatures(), HasSubstr("“seen on site” (a plain name, which nobody vouches for)"));

@@ -3,6 +3,7 @@
 #include <QComboBox>
 #include <QFrame>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -99,7 +100,7 @@ void SigningBox::buildForm() {
   line->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().rule)));
   layout->addSpacing(4);
   layout->addWidget(line);
-  labelled(tr("What may be applied to this database"), rule_);
+  labelled(tr("What may be applied here"), rule_);
 }
 
 QString SigningBox::rulesInWords(SigningRule rule) const {
@@ -158,6 +159,11 @@ void SigningBox::takeKeys(const std::vector<SigningKey>& keys) {
   name_->addItem(toQ(systemUserName()));
   for (const SigningKey& key : keys_) name_->addItem(toQ(key.name));
   name_->setCurrentText(typed);
+}
+
+void SigningBox::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Escape && form_->isVisible()) return close();
+  QWidget::keyPressEvent(event);
 }
 
 void SigningBox::close() {

@@ -34,6 +34,9 @@ class SigningBox : public QWidget {
   void done(const std::vector<iterandum::JudgedSignature>& judged);
   void said(const QString& message);
 
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+
  private:
   void buildForm();
   void close();
