@@ -89,7 +89,7 @@ class OdsRows final : public WaitingRows {
     std::string_view type;
     for (const char** a = attributes; *a != nullptr; a += 2) {
       const std::string_view attribute = *a;
-      if (attribute.ends_with("|value-type") && (type.empty() || std::string_view(a[1]) == "error")) type = a[1];
+      if (attribute.ends_with(":value-type") && (type.empty() || std::string_view(a[1]) == "error")) type = a[1];
     }
     const auto take = [&](FileCell::Kind kind, const char* name) {
       const char* value = attributeOf(attributes, name);
