@@ -63,7 +63,8 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   frame.sideLayout->addWidget(copy_);
   signing_ = new SigningBox(desk_, side);
   connect(signing_, &SigningBox::signAsked, this, [this] {
-    if (ready()) signing_->sign(list_);
+    if (ready()) return signing_->sign(list_);
+    emit said(tr("Only what is ready to be applied is signed: rehearse it again first."));
   });
   connect(signing_, &SigningBox::said, this, &ReviewPage::said);
   connect(signing_, &SigningBox::done, this, [this](const std::vector<JudgedSignature>& judged) {
