@@ -1,21 +1,12 @@
 #include "core/files/package.h"
 
 #include <array>
-#include <cstring>
 
 namespace iterandum {
 namespace {
 
-// What stands before a name is cut off, not looked up: which vocabulary it is of is of no concern here, and Expat's
-// looking it up for each name takes its time.
-constexpr char kSeparator = ':';
 constexpr std::uint64_t kAlwaysFine = 64U << 20U;
 constexpr std::uint64_t kMostTimes = 400;
-
-std::string_view withoutNamespace(std::string_view name) {
-  const std::size_t at = name.rfind(kSeparator);
-  return at == std::string_view::npos ? name : name.substr(at + 1);
-}
 
 }  // namespace
 
@@ -69,11 +60,11 @@ Result<std::unique_ptr<PackagePart>> PackagePart::open(Package& package, const s
 }
 
 void PackagePart::onBegin(void* self, const char* name, const char** attributes) {
-  static_cast<PackagePart*>(self)->handler_.begin(withoutNamespace(name), attributes);
+  static_cast<PackagePart*>(self)->handler_.begin(localName(name), attributes);
 }
 
 void PackagePart::onEnd(void* self, const char* name) {
-  static_cast<PackagePart*>(self)->handler_.end(withoutNamespace(name));
+  static_cast<PackagePart*>(self)->handler_.end(localName(name));
 }
 
 void PackagePart::onText(void* self, const char* text, int size) {
@@ -103,10 +94,19 @@ Status PackagePart::readAll() {
   }
 }
 
+std::string_view localName(const char* name) {
+  const char* from = name;
+  const char* end = name;
+  for (; *end != '\0'; ++end) {
+    if (*end == ':') from = end + 1;
+  }
+  if (from != name && std::string_view(name, from) == "xmlns:") return {};
+  return {from, end};
+}
+
 const char* attributeOf(const char** attributes, std::string_view name) {
   for (; *attributes != nullptr; attributes += 2) {
-    // What says which names are whose is no attribute of the element.
-    if (std::strncmp(attributes[0], "xmlns", 5) != 0 && withoutNamespace(attributes[0]) == name) return attributes[1];
+    if (localName(attributes[0]) == name) return attributes[1];
   }
   return nullptr;
 }

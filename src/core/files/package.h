@@ -65,6 +65,9 @@ class PackagePart {
   std::uint64_t unpacked_ = 0;
 };
 
+// A name without what stands before its colon: which vocabulary it is of is of no concern here, and Expat's looking it
+// up for each name takes its time. Empty for what is no attribute but says which names are whose (xmlns:r).
+[[nodiscard]] std::string_view localName(const char* name);
 // The value of an attribute, whatever its namespace; null: it is not there.
 [[nodiscard]] const char* attributeOf(const char** attributes, std::string_view name);
 

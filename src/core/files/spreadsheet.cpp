@@ -1,5 +1,6 @@
 #include "core/files/spreadsheet.h"
 
+#include <algorithm>
 #include <array>
 #include <charconv>
 #include <chrono>
@@ -20,7 +21,19 @@ bool looksLikeSpreadsheet(std::string_view content) {
   return content.starts_with("PK\x03\x04") || content.starts_with("\xD0\xCF\x11\xE0");
 }
 
+namespace {
+
+// Up to fifteen digits a double holds as they are.
+bool isPlainWhole(std::string_view text) {
+  if (text.starts_with('-')) text.remove_prefix(1);
+  const bool fits = !text.empty() && text.size() <= 15 && (text.size() == 1 || text.front() != '0');
+  return fits && std::all_of(text.begin(), text.end(), [](char c) { return c >= '0' && c <= '9'; });
+}
+
+}  // namespace
+
 std::string plainNumber(std::string_view digits) {
+  if (isPlainWhole(digits)) return std::string(digits);
   double number = 0;
   const auto read = std::from_chars(digits.data(), digits.data() + digits.size(), number);
   if (read.ec != std::errc() || read.ptr != digits.data() + digits.size() || !std::isfinite(number)) {

@@ -17,6 +17,8 @@ class WaitingRows : public TableSource {
  protected:
   // Reads what the rows are made from; set by who derives from this.
   void readFrom(std::unique_ptr<PackagePart> part) { part_ = std::move(part); }
+  // The cells of a row that was taken, to be filled anew: so that their room is used again.
+  [[nodiscard]] std::vector<FileCell> room();
   // A row that is complete. Blank ones are dropped.
   void addRow(std::uint64_t number, std::vector<FileCell>&& cells);
   // A formula that nobody has computed says nothing, which is not that there is no value; but for the one by which
@@ -35,6 +37,7 @@ class WaitingRows : public TableSource {
  private:
   std::unique_ptr<PackagePart> part_;
   std::deque<FileLine> rows_;
+  std::vector<std::vector<FileCell>> room_;
   std::string wrong_;
   bool done_ = false;
 };

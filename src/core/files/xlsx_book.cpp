@@ -51,6 +51,7 @@ std::optional<double> serialOf(std::string_view text) {
 
 // What would be read as an escape, _x0041_, is escaped itself.
 std::string escaped(std::string_view text) {
+  if (text.find("_x") == std::string_view::npos) return std::string(text);
   std::string out;
   for (std::size_t i = 0; i < text.size(); ++i) {
     const bool isEscape = text.substr(i, 2) == "_x" && text.size() >= i + 7 && text[i + 6] == '_' &&
@@ -173,11 +174,12 @@ Status XlsxSheet::title(std::uint32_t row, const std::string& text, const XlsxLo
 
 Status XlsxSheet::text(std::uint32_t row, std::uint16_t column, const std::string& text, const XlsxLook& look) {
   const PointBeforeDecimals point;
-  widen(column, letters(text));
+  const std::size_t size = letters(text);
+  widen(column, size);
   lxw_format* const format = book_.format(look);
   // The one way in which a sheet holds an empty text.
   if (text.empty()) return checked(worksheet_write_formula_str(sheet_, row, column, "=\"\"", format, ""));
-  if (letters(text) > kMostLetters) {
+  if (size > kMostLetters) {
     return fail(ErrorKind::InvalidFile, "a cell of a spreadsheet holds 32 767 characters and no more; take CSV");
   }
   if (!isValidUtf8(text))

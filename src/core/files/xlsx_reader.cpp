@@ -10,13 +10,11 @@
 namespace iterandum {
 namespace {
 
-using Shared = std::vector<std::string>;
-
 struct Workbook {
   std::unique_ptr<Package> package;
   std::vector<std::string> names;
   std::vector<std::string> parts;  // of each sheet
-  Shared texts;
+  std::vector<std::string> texts;
   std::vector<ShownAs> styles;  // by the number of a cell's style
   bool since1904 = false;
 };
@@ -28,9 +26,9 @@ std::uint64_t numberOf(std::string_view text) {
 }
 
 // _x000D_ stands for the character with that number, in a text of a workbook.
-std::string unescaped(const std::string& text) {
+void unescape(std::string& text) {
   std::size_t at = text.find("_x");
-  if (at == std::string::npos) return text;
+  if (at == std::string::npos) return;
   std::string out;
   std::size_t from = 0;
   for (; at != std::string::npos; at = text.find("_x", from)) {
@@ -51,7 +49,7 @@ std::string unescaped(const std::string& text) {
               static_cast<char>(0x80U | (code & 0x3FU))};
     }
   }
-  return out + text.substr(from);
+  text = out + text.substr(from);
 }
 
 // "B7": the column, from 0. Nothing: it is no place.
@@ -71,6 +69,26 @@ ShownAs builtInFormat(std::uint64_t id) {
   if ((id >= 18 && id <= 21) || (id >= 32 && id <= 35) || (id >= 45 && id <= 47) || (id >= 55 && id <= 56))
     return ShownAs::Time;
   return id == 22 ? ShownAs::Moment : ShownAs::Number;
+}
+
+// What a row is made of.
+enum class Element : std::uint8_t { Row, Cell, Content, Formula, Phonetic, Other };
+Element elementOf(std::string_view name) {
+  if (name == "c") return Element::Cell;
+  if (name == "v" || name == "t") return Element::Content;
+  if (name == "row") return Element::Row;
+  if (name == "f") return Element::Formula;
+  return name == "rPh" ? Element::Phonetic : Element::Other;
+}
+
+// What stands in a cell. Shared: the number of a text that lies elsewhere.
+enum class Type : std::uint8_t { Number, Shared, Text, Boolean, Error, Day };
+Type typeOf(std::string_view word) {
+  if (word == "s") return Type::Shared;
+  if (word == "str" || word == "inlineStr") return Type::Text;
+  if (word == "b") return Type::Boolean;
+  if (word == "e") return Type::Error;
+  return word == "d" ? Type::Day : Type::Number;
 }
 
 class XlsxRows final : public WaitingRows {
@@ -93,81 +111,114 @@ class XlsxRows final : public WaitingRows {
 
  private:
   void begin(std::string_view name, const char** attributes) {
-    if (name == "row") {
-      const char* number = attributeOf(attributes, "r");
-      row_ = number != nullptr ? numberOf(number) : row_ + 1;
-      column_ = 0;
-      cells_.clear();
-    } else if (name == "c") {
-      const char* place = attributeOf(attributes, "r");
-      const auto column = place != nullptr ? columnOf(place) : std::optional(column_);
-      if (!column || *column >= kMostColumns)
-        return refuse("row " + std::to_string(row_) + " has more columns than a sheet can have");
-      column_ = *column;
-      const char* type = attributeOf(attributes, "t");
-      type_ = type != nullptr ? type : "n";
-      const char* style = attributeOf(attributes, "s");
-      style_ = style != nullptr ? numberOf(style) : 0;
-      text_.clear();
-      hasText_ = false;
-      isFormula_ = false;
-      formula_.clear();
-    } else if (name == "f") {
-      isFormula_ = true;
-      readsFormula_ = true;
-    } else if (name == "v" || name == "t") {
-      reads_ = !phonetic_;
-      hasText_ = true;
-    } else if (name == "rPh") {
-      phonetic_ = true;
+    switch (elementOf(name)) {
+      case Element::Row: {
+        const char* number = attributeOf(attributes, "r");
+        row_ = number != nullptr ? numberOf(number) : row_ + 1;
+        column_ = 0;
+        filled_ = 0;
+        break;
+      }
+      case Element::Cell:
+        beginCell(attributes);
+        break;
+      case Element::Formula:
+        isFormula_ = true;
+        readsFormula_ = true;
+        break;
+      case Element::Content:
+        reads_ = !phonetic_;
+        hasText_ = true;
+        break;
+      case Element::Phonetic:
+        phonetic_ = true;
+        break;
+      case Element::Other:
+        break;
     }
+  }
+
+  // There are millions of them: each attribute is looked at once.
+  void beginCell(const char** attributes) {
+    std::optional<std::uint64_t> column = column_;
+    type_ = Type::Number;
+    style_ = 0;
+    for (; *attributes != nullptr; attributes += 2) {
+      const std::string_view name = localName(attributes[0]);
+      if (name == "r") column = columnOf(attributes[1]);
+      if (name == "s") style_ = numberOf(attributes[1]);
+      if (name == "t") type_ = typeOf(attributes[1]);
+    }
+    if (!column || *column >= kMostColumns)
+      return refuse("row " + std::to_string(row_) + " has more columns than a sheet can have");
+    column_ = *column;
+    text_.clear();
+    hasText_ = false;
+    isFormula_ = false;
+    formula_.clear();
   }
 
   void end(std::string_view name) {
-    if (name == "v" || name == "t") {
-      reads_ = false;
-    } else if (name == "f") {
-      readsFormula_ = false;
-    } else if (name == "rPh") {
-      phonetic_ = false;
-    } else if (name == "c") {
-      putCell();
-    } else if (name == "row") {
-      addRow(row_, std::move(cells_));
-      cells_ = {};
+    switch (elementOf(name)) {
+      case Element::Content:
+        reads_ = false;
+        break;
+      case Element::Formula:
+        readsFormula_ = false;
+        break;
+      case Element::Phonetic:
+        phonetic_ = false;
+        break;
+      case Element::Cell:
+        putCell();
+        break;
+      case Element::Row:
+        cells_.resize(filled_);
+        addRow(row_, std::move(cells_));
+        cells_ = room();
+        filled_ = 0;
+        break;
+      case Element::Other:
+        break;
     }
   }
 
-  void putCell() {
-    while (cells_.size() < column_) cells_.emplace_back().kind = FileCell::Kind::None;
-    FileCell cell;
+  // The cell after those that the row has so far, without a value; its room may have been another one's.
+  FileCell& nextCell() {
+    if (cells_.size() == filled_) cells_.emplace_back();
+    FileCell& cell = cells_[filled_++];
     cell.kind = FileCell::Kind::None;
+    cell.text.clear();
+    return cell;
+  }
+
+  void putCell() {
+    while (filled_ < column_) nextCell();
+    if (filled_ == column_) nextCell();
+    FileCell& cell = cells_[column_];
+    cell.kind = FileCell::Kind::None;
+    cell.text.clear();
     if (hasText_) readCell(cell);
     if (isFormula_ && cell.kind == FileCell::Kind::None) withoutResult(cell, formula_);
-    if (cells_.size() == column_) {
-      cells_.push_back(std::move(cell));
-    } else {
-      cells_[column_] = std::move(cell);
-    }
     ++column_;
   }
 
   void readCell(FileCell& cell) {
-    cell.text = std::move(text_);
-    if (type_ == "s") {
+    cell.text.swap(text_);
+    if (type_ == Type::Shared) {
       const std::uint64_t at = numberOf(cell.text);
       if (at >= book_->texts.size())
         return refuse("row " + std::to_string(row_) + " speaks of a text that is not there");
       cell.kind = FileCell::Kind::Text;
       cell.text = book_->texts[at];
-    } else if (type_ == "str" || type_ == "inlineStr") {
+    } else if (type_ == Type::Text) {
       cell.kind = FileCell::Kind::Text;
-      cell.text = unescaped(cell.text);
-    } else if (type_ == "b") {
+      unescape(cell.text);
+    } else if (type_ == Type::Boolean) {
       cell.kind = FileCell::Kind::Boolean;
-    } else if (type_ == "e") {
+    } else if (type_ == Type::Error) {
       cell.kind = FileCell::Kind::Error;
-    } else if (type_ == "d") {
+    } else if (type_ == Type::Day) {
       cell.kind = FileCell::Kind::Moment;
       std::replace(cell.text.begin(), cell.text.end(), 'T', ' ');
     } else if (!cell.text.empty()) {
@@ -179,10 +230,11 @@ class XlsxRows final : public WaitingRows {
     cell.kind = FileCell::Kind::Number;
     const ShownAs shown = style_ < book_->styles.size() ? book_->styles[style_] : ShownAs::Number;
     cell.text = plainNumber(cell.text);
+    if (shown == ShownAs::Number) return;
     double serial = 0;
     const auto read = std::from_chars(cell.text.data(), cell.text.data() + cell.text.size(), serial);
     // From the year 1 to 9999: beyond it, it is a number that looks like a day.
-    if (shown == ShownAs::Number || read.ec != std::errc() || serial < -693593 || serial > 2958465.99) return;
+    if (read.ec != std::errc() || serial < -693593 || serial > 2958465.99) return;
     cell.kind = FileCell::Kind::Moment;
     cell.text = momentOfSerial(serial, shown, book_->since1904);
   }
@@ -191,7 +243,7 @@ class XlsxRows final : public WaitingRows {
   std::uint64_t row_ = 0;
   std::uint64_t column_ = 0;
   std::uint64_t style_ = 0;
-  std::string type_;
+  Type type_ = Type::Number;
   std::string text_;
   bool hasText_ = false;
   bool isFormula_ = false;
@@ -199,7 +251,8 @@ class XlsxRows final : public WaitingRows {
   std::string formula_;
   bool reads_ = false;
   bool phonetic_ = false;
-  std::vector<FileCell> cells_;
+  std::vector<FileCell> cells_;  // of the row; those from filled_ on are room
+  std::size_t filled_ = 0;
 };
 
 class Xlsx final : public Spreadsheet {
@@ -257,7 +310,9 @@ Status readTexts(Workbook& book, const std::string& part) {
   handler.end = [&](std::string_view name) {
     if (name == "t") reads = false;
     if (name == "rPh") phonetic = false;
-    if (name == "si") book.texts.push_back(unescaped(text));
+    if (name != "si") return;
+    unescape(text);
+    book.texts.push_back(text);
   };
   handler.text = [&](std::string_view piece) {
     if (reads) text += piece;
