@@ -1,6 +1,7 @@
 // Getting to the right records: the sentence changed in place, saved scopes, values at a glance, columns as they lie.
 #include <QContextMenuEvent>
 #include <QMenu>
+#include <fstream>
 
 #include "app/file_dialog.h"
 #include "app/scope_fixture.h"
@@ -307,6 +308,68 @@ TEST_F(SheetScopeTest, ALongTextAndBytesAreOpenedWhole) {
   key(Qt::Key_F2, Qt::ShiftModifier);
   auto* whole = sheet()->findChildren<QWidget*>("wholeText").last();
   EXPECT_THAT(whole->property("plainText").toString().toStdString(), HasSubstr("00 41 42 43"));
+}
+
+// Bytes come from a file and go into one; those of a picture show it.
+TEST_F(SheetScopeTest, ACellOfBytesTakesAFileAndIsKeptAsOne) {
+  db.run(
+      "CREATE TABLE paper (paper_id INTEGER PRIMARY KEY, body TEXT, scan BLOB);"
+      "INSERT INTO paper VALUES (1, 'a text', x'00414243'), (2, 'b', NULL)");
+  window.reset();
+  start();
+  const auto child = [&](const char* name) { return sheet()->findChildren<QWidget*>(name).last(); };
+  const auto press = [&](const char* name) {
+    QTest::mouseClick(child(name), Qt::LeftButton);
+    window->activateWindow();
+    ASSERT_TRUE(QTest::qWaitForWindowActive(window.get()));
+  };
+  QImage image(640, 480, QImage::Format_RGB32);
+  image.fill(Qt::darkGreen);
+  const std::string picture = db.file("leaf.png");
+  ASSERT_TRUE(image.save(QString::fromStdString(picture)));
+  openTable("paper");
+  at(0, "scan");
+  key(Qt::Key_F2, Qt::ShiftModifier);
+  EXPECT_FALSE(child("wholePicture")->isVisible()) << "no picture";
+  answerWith(picture);
+  press("wholeLoad");
+  ASSERT_TRUE(wait([&] { return child("wholePicture")->isVisible(); })) << message().toStdString();
+  EXPECT_THAT(child("wholeNote")->property("text").toString().toStdString(),
+              HasSubstr("A picture of 640 by 480 points."));
+  EXPECT_EQ(1U, counts().cells) << "staged, not written";
+  EXPECT_EQ("1", db.rows("SELECT count(*) FROM paper WHERE scan = x'00414243'"));
+  const std::string out = db.file("out.png");
+  answerWith(out);
+  press("wholeSave");
+  const auto bytesOf = [](const std::string& path) {
+    std::ifstream in(path, std::ios::binary);
+    return std::string(std::istreambuf_iterator<char>(in), {});
+  };
+  EXPECT_EQ(bytesOf(picture), bytesOf(out));
+  key(Qt::Key_Escape);
+  EXPECT_TRUE(sheet()->findChildren<QWidget*>("wholeText").isEmpty() || !child("wholeText")->isVisible());
+  // A text has nothing to take in; a file that is not there, and what is no picture, are said and shown.
+  at(0, "body");
+  key(Qt::Key_F2, Qt::ShiftModifier);
+  EXPECT_FALSE(child("wholeLoad")->isVisible());
+  EXPECT_TRUE(child("wholeSave")->isVisible());
+  key(Qt::Key_Escape);
+  at(1, "scan");
+  key(Qt::Key_F2, Qt::ShiftModifier);
+  EXPECT_FALSE(child("wholeSave")->isVisible()) << "there is nothing to be kept";
+  const std::string broken = db.file("broken.png");
+  std::ofstream(broken, std::ios::binary) << bytesOf(picture).substr(0, 60);
+  answerWith(broken);
+  press("wholeLoad");
+  ASSERT_TRUE(wait([&] { return counts().cells == 2; })) << message().toStdString();
+  EXPECT_FALSE(child("wholePicture")->isVisible());
+  key(Qt::Key_Escape);
+  goToReview();
+  ASSERT_TRUE(wait([&] { return review()->ready(); }));
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return changes().empty(); })) << message().toStdString();
+  EXPECT_EQ(std::to_string(bytesOf(picture).size()) + "\n60",
+            db.rows("SELECT length(scan) FROM paper ORDER BY 1 DESC"));
 }
 
 }  // namespace

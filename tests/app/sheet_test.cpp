@@ -1,6 +1,7 @@
 // What the sheet's edges and editors do: columns moved and hidden, the calendar, rules over several columns, colours.
 #include <QCalendarWidget>
 #include <QHeaderView>
+#include <QToolButton>
 
 #include "app/style/roles.h"
 #include "app/window_fixture.h"
@@ -66,6 +67,19 @@ TEST_F(SheetTest, ADateIsChosenFromTheCalendar) {
   key(Qt::Key_Return);
   key(Qt::Key_Return);
   EXPECT_EQ("edit 1 day=2026-03-01", staged());
+  // By the mouse.
+  key(Qt::Key_Z, Qt::ControlModifier);
+  at(0, "day");
+  key(Qt::Key_F2);
+  QWidget* line = QApplication::focusWidget();
+  ASSERT_EQ("cellLine", line->objectName());
+  auto* button = line->findChild<QToolButton*>();
+  ASSERT_NE(nullptr, button);
+  EXPECT_TRUE(button->isVisible());
+  QTest::mouseClick(button, Qt::LeftButton);
+  ASSERT_FALSE(window->findChildren<QCalendarWidget*>().isEmpty());
+  auto* calendar = window->findChildren<QCalendarWidget*>().last();
+  EXPECT_EQ(QDate(2026, 2, 27), calendar->selectedDate());
 }
 
 TEST_F(SheetTest, ColumnsMovedAndHiddenAreLeftOutOfTabAndCopy) {

@@ -1,11 +1,13 @@
 #include "app/cells/cell_editor.h"
 
+#include <QAction>
 #include <QApplication>
 #include <QCalendarWidget>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QPainter>
 #include <QPlainTextEdit>
 #include <QVBoxLayout>
 #include <set>
@@ -49,6 +51,22 @@ Condition called(const Table& target, const std::vector<std::string>& readable, 
     any.parts.push_back(std::move(part));
   }
   return any;
+}
+
+// The leaf of a calendar: a day marked among the others.
+QIcon calendarIcon(double ratio) {
+  QPixmap out(QSize(16, 16) * ratio);
+  out.setDevicePixelRatio(ratio);
+  out.fill(Qt::transparent);
+  QPainter painter(&out);
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(QPen(roles().soft, 1.2));
+  painter.drawRoundedRect(QRectF(2, 3.5, 12, 10.5), 1.5, 1.5);
+  painter.drawLine(QPointF(2, 6.5), QPointF(14, 6.5));
+  painter.drawLine(QPointF(5, 2), QPointF(5, 4.5));
+  painter.drawLine(QPointF(11, 2), QPointF(11, 4.5));
+  painter.fillRect(QRectF(8.6, 9.2, 2.8, 2.8), roles().blue);
+  return {out};
 }
 
 }  // namespace
@@ -111,6 +129,12 @@ void CellEditor::buildLine(const QString& text, bool replace) {
   if (model_.lens(index_.column()) == nullptr)
     line_->setPlaceholderText(toQ(wantedInWords(model_.column(index_.column()))));
   layout()->addWidget(line_);
+  if (offersCalendar()) {
+    QAction* calendar = line_->addAction(calendarIcon(devicePixelRatioF()), QLineEdit::TrailingPosition);
+    calendar->setObjectName("openCalendar");
+    calendar->setToolTip(tr("A calendar (Alt+Down)"));
+    connect(calendar, &QAction::triggered, this, &CellEditor::openCalendar);
+  }
   setFocusProxy(line_);
   line_->installEventFilter(this);
   // Where a value is chosen, typing looks for another one; else it goes on at the end.
@@ -180,6 +204,11 @@ bool CellEditor::offersChoices() const {
   const Column& column = model_.column(index_.column());
   return lines_ == nullptr && (!column.allowed.empty() || column.type == TypeClass::Boolean ||
                                model_.reference(index_.column()) != nullptr || isLabelled());
+}
+
+bool CellEditor::offersCalendar() const {
+  const TypeClass type = model_.column(index_.column()).type;
+  return type == TypeClass::Date || type == TypeClass::Timestamp;
 }
 
 bool CellEditor::isLabelled() const {
@@ -513,9 +542,7 @@ bool CellEditor::enter(bool newLine, bool all, bool upwards) {
 // In the list where one is open; else, where typing began the editing, on to the next cell, as in every spreadsheet.
 bool CellEditor::arrow(QKeyEvent* event) {
   const bool upDown = event->key() == Qt::Key_Down || event->key() == Qt::Key_Up;
-  const TypeClass type = model_.column(index_.column()).type;
-  if (upDown && (event->modifiers() & Qt::AltModifier) != 0 &&
-      (type == TypeClass::Date || type == TypeClass::Timestamp)) {
+  if (upDown && (event->modifiers() & Qt::AltModifier) != 0 && offersCalendar()) {
     openCalendar();
     return true;
   }

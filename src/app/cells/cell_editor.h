@@ -65,6 +65,7 @@ class CellEditor : public QWidget {
   bool arrow(QKeyEvent* event);
   void take(const Value& value, const QString& shown, Leave leave);
   [[nodiscard]] bool offersChoices() const;
+  [[nodiscard]] bool offersCalendar() const;
   [[nodiscard]] bool isLabelled() const;
   // Nothing was typed that would change what the cell holds.
   [[nodiscard]] bool untouched() const { return text() == opened_; }

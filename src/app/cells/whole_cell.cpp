@@ -1,11 +1,17 @@
 #include "app/cells/whole_cell.h"
 
 #include <QApplication>
+#include <QBuffer>
 #include <QClipboard>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QImageReader>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLocale>
 #include <QPlainTextEdit>
+#include <QPushButton>
+#include <QSaveFile>
 #include <QVBoxLayout>
 
 #include "app/style/roles.h"
@@ -15,6 +21,10 @@ namespace {
 
 // So much is laid out for reading; the rest is there for copying.
 constexpr qsizetype kMostShown = 200000;
+// A picture beyond this is no preview: it would hold up the window while it is made out.
+constexpr qsizetype kMostPictureBytes = 16 << 20;
+constexpr qint64 kMostPixels = 25'000'000;
+constexpr QSize kPreview(480, 300);
 
 // Sixteen bytes a line: where they begin, in figures, and as letters where they are.
 QString figures(std::string_view bytes) {
@@ -45,18 +55,67 @@ WholeCell::WholeCell(QWidget* parent) : QFrame(parent) {
   text_->setReadOnly(true);
   text_->setTabChangesFocus(true);
   text_->installEventFilter(this);
+  picture_ = new QLabel(this);
+  picture_->setObjectName("wholePicture");
+  picture_->setAlignment(Qt::AlignLeft);
+  picture_->hide();
   note_ = new QLabel(this);
+  note_->setObjectName("wholeNote");
   note_->setStyleSheet(QStringLiteral("color: %1;").arg(css(roles().soft)));
   note_->setWordWrap(true);
+  save_ = new QPushButton(tr("Keep it as a file…"), this);
+  save_->setObjectName("wholeSave");
+  load_ = new QPushButton(tr("Take a file in its place…"), this);
+  load_->setObjectName("wholeLoad");
+  load_->setToolTip(tr("Staged like anything that is typed; nothing is written before it is applied"));
+  auto* buttons = new QHBoxLayout;
+  buttons->addWidget(note_, 1);
+  buttons->addWidget(load_);
+  buttons->addWidget(save_);
+  connect(save_, &QPushButton::clicked, this, &WholeCell::save);
+  connect(load_, &QPushButton::clicked, this, &WholeCell::fileAsked);
   layout->addWidget(title_);
+  layout->addWidget(picture_);
   layout->addWidget(text_, 1);
-  layout->addWidget(note_);
+  layout->addLayout(buttons);
   hide();
 }
 
-void WholeCell::open(const QString& title, const Value& value) {
+void WholeCell::showPicture() {
+  picture_->hide();
+  if (content_.isEmpty() || content_.size() > kMostPictureBytes) return;
+  QBuffer buffer(&content_);
+  QImageReader reader(&buffer);
+  const QSize size = reader.size();
+  if (!size.isValid() || static_cast<qint64>(size.width()) * size.height() > kMostPixels) return;
+  const QSize fitting = size.scaled(kPreview * devicePixelRatioF(), Qt::KeepAspectRatio).boundedTo(size);
+  reader.setScaledSize(fitting);
+  reader.setAutoTransform(true);
+  QImage image = reader.read();
+  if (image.isNull()) return;
+  image.setDevicePixelRatio(devicePixelRatioF());
+  picture_->setPixmap(QPixmap::fromImage(image));
+  picture_->setAccessibleName(tr("A picture of %1 by %2 points").arg(size.width()).arg(size.height()));
+  note_->setText(tr("A picture of %1 by %2 points. ").arg(size.width()).arg(size.height()) + note_->text());
+  picture_->show();
+}
+
+void WholeCell::save() {
+  const QString path = QFileDialog::getSaveFileName(this, tr("Keep what the cell holds as a file"));
+  if (path.isEmpty()) return;
+  QSaveFile file(path);
+  const bool kept = file.open(QIODevice::WriteOnly) && file.write(content_) == content_.size() && file.commit();
+  emit said(kept ? tr("Written as %1.").arg(path) : tr("%1 could not be written: %2").arg(path, file.errorString()));
+}
+
+void WholeCell::open(const QString& title, const Value& value, bool takesFile) {
   title_->setText(title);
   const bool bytes = value.kind() == Value::Kind::Bytes;
+  content_ = QByteArray::fromStdString(value.isNull() ? std::string()
+                                       : bytes        ? std::string(value.asString())
+                                                      : canonicalText(value));
+  save_->setVisible(!value.isNull());
+  load_->setVisible(takesFile);
   whole_ = bytes ? figures(value.asString()) : (value.isNull() ? QString() : toQ(canonicalText(value)));
   text_->setFont(bytes ? mono() : plain());
   text_->setPlainText(whole_.left(kMostShown));
@@ -68,6 +127,7 @@ void WholeCell::open(const QString& title, const Value& value) {
     note += tr(" The first %1 are shown; Ctrl+C copies all of them.").arg(locale.toString(kMostShown));
   }
   note_->setText(note + tr(" Esc closes."));
+  bytes ? showPicture() : picture_->hide();
   const QRect area = parentWidget()->rect().adjusted(120, 90, -120, -90);
   setGeometry(area);
   show();
@@ -75,14 +135,25 @@ void WholeCell::open(const QString& title, const Value& value) {
   text_->setFocus();
 }
 
+void WholeCell::close() {
+  whole_.clear();
+  content_.clear();
+  text_->clear();
+  hide();
+  emit closed();
+}
+
+// Where a button has the keys.
+void WholeCell::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Escape) return close();
+  QFrame::keyPressEvent(event);
+}
+
 bool WholeCell::eventFilter(QObject* watched, QEvent* event) {
   if (event->type() == QEvent::KeyPress) {
     auto* key = static_cast<QKeyEvent*>(event);
     if (key->key() == Qt::Key_Escape) {
-      whole_.clear();
-      text_->clear();
-      hide();
-      emit closed();
+      close();
       return true;
     }
     if (key->matches(QKeySequence::Copy) && !text_->textCursor().hasSelection()) {

@@ -1,5 +1,7 @@
 #include "app/sheet/sheet_page.h"
 
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QScrollBar>
@@ -9,6 +11,7 @@
 
 #include "app/cells/whole_cell.h"
 #include "app/records/column_values.h"
+#include "app/sheet/listed_changes.h"
 #include "app/style/roles.h"
 #include "core/scope/column_path.h"
 #include "core/value/json.h"
@@ -543,9 +546,32 @@ void SheetPage::showWhole() {
     whole->deleteLater();
     view_->setFocus();
   });
+  connect(whole, &WholeCell::said, this, &SheetPage::said);
+  connect(whole, &WholeCell::fileAsked, this,
+          [this, whole, cell = QPersistentModelIndex(current)] { takeFileInto(cell, whole); });
+  // A borrowed cell is many records': it is changed where that is said.
+  const Column& column = model_.column(current.column());
+  const bool takesFile = column.type == TypeClass::Bytes && !model_.isBorrowed(current.column()) &&
+                         model_.notEditable(current.row(), current.column()).isEmpty();
   whole->open(
       tr("%1 of %2").arg(model_.columnName(current.column()), model_.ownerTitle(current.row(), current.column())),
-      state.effective());
+      state.effective(), takesFile);
+}
+
+void SheetPage::takeFileInto(const QPersistentModelIndex& cell, WholeCell* whole) {
+  const QString path = QFileDialog::getOpenFileName(this, tr("The file that the cell is to hold"));
+  if (path.isEmpty()) return;
+  model_.desk().behind().post(
+      whole, [path](Session&, Progress&) { return contentOf(path); },
+      [this, cell, whole, name = QFileInfo(path).fileName()](Result<std::string>&& content) {
+        if (!content) return emit said(tr("%1 could not be read: %2").arg(name, toQ(content.error().text())));
+        if (!cell.isValid()) return emit said(tr("The record is no longer there."));
+        const Value value = Value::bytes(std::move(*content));
+        if (const auto staged = model_.stage({cell}, value, name); !staged)
+          return emit said(tr("%1 is not taken: %2").arg(name, toQ(staged.error().message)));
+        whole->open(tr("%1 of %2").arg(model_.columnName(cell.column()), model_.ownerTitle(cell.row(), cell.column())),
+                    value, true);
+      });
 }
 
 }  // namespace iterandum

@@ -32,6 +32,8 @@ class QTimer;
 
 namespace iterandum {
 
+class WholeCell;
+
 // How a sheet is looked at: what is needed to make another one like it.
 struct SheetLook {
   Scope scope;
@@ -165,6 +167,8 @@ class SheetPage : public QWidget {
   void showEvent(QShowEvent* event) override;
 
  private:
+  // Stages what a file holds in a cell that is shown whole.
+  void takeFileInto(const QPersistentModelIndex& cell, WholeCell* whole);
   QWidget* buildTop();
   void connectParts();
   void connectRecords();
