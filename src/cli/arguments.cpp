@@ -231,6 +231,15 @@ void describe(CLI::App& app, Arguments& a) {
   sign->add_option("--rule", a.signingRule, "who may apply to this database from here: kept in the store")
       ->check(CLI::IsMember({"anyone", "signed", "by-key"}));
 
+  CLI::App* comment = app.add_subcommand("comment", "say something of a change file, or read what was said of it");
+  comment->add_option("CHANGES", a.file, "change file, or - for standard input")->required();
+  comment->add_option("--words", a.words, "what is said; left out, what was said is written out");
+  auto* ofChange = comment->add_option("--change", a.changeNumber, "of this change, by its place in the file from 0");
+  auto* ofTable = comment->add_option("--table", a.table, "of what is done to this table")->excludes(ofChange);
+  comment->add_option("--column", a.column, "of what is done to this column")->needs(ofTable);
+  comment->add_option("--as", a.signAs, "who says it (the name of the user)");
+  comment->add_option("-o,--output", a.output, "where to write the change file, or - for standard output");
+
   CLI::App* history = app.add_subcommand("history", "what was applied to a database, or to one of its records");
   addDatabase(history, a);
   history->add_option("TABLE", a.table, "name or schema.name");

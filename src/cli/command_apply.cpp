@@ -7,6 +7,7 @@
 #include "cli/interrupt.h"
 #include "cli/rule_file.h"
 #include "cli/signing.h"
+#include "core/base/names.h"
 #include "core/changes/change_file.h"
 #include "core/paper/paper.h"
 #include "core/review/running_code.h"
@@ -37,15 +38,16 @@ void tellWhatRuns(const std::string& address, const Catalogue& catalogue, const 
 }
 
 // As a page to be printed and signed.
-Status printPaper(const Review& review, const ChangeList& changes, const Catalogue& catalogue, Session& session,
+Status printPaper(const Review& review, const ChangeDocument& document, const Catalogue& catalogue, Session& session,
                   Progress& progress) {
+  const ChangeList& changes = document.changes;
   ITERANDUM_ASSIGN(const std::string path, Store::defaultPath());
   ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
   ITERANDUM_ASSIGN(const CalledBy calledBy, store->readableChoices(session.info().address));
   RecordNames names(catalogue, calledBy);
   wantNames(changes, names);
   ITERANDUM_TRY(names.read(session, progress));
-  const PaperHead head{changes.title, session.info().address, nowUtc(), systemUserName()};
+  const PaperHead head{changes.title, session.info().address, nowUtc(), systemUserName(), document.comments};
   return writeOut(reviewPaper(head, changes, review, names));
 }
 
@@ -58,6 +60,7 @@ Result<Exit> review(const Arguments& a) {
   ITERANDUM_ASSIGN(const ChangeDocument document, readSignedChanges(a.file));
   const ChangeList& changes = document.changes;
   tellSignatures(document);
+  tellComments(document);
   ITERANDUM_ASSIGN(const auto session, openDatabase(a, false));
   Progress progress(terminalProgress());
   ITERANDUM_ASSIGN(const Catalogue catalogue, session->readCatalogue(progress));
@@ -69,7 +72,7 @@ Result<Exit> review(const Arguments& a) {
   options.lockTimeout = lockTimeout(a);
   options.withScript = a.format != "text" && !a.format.empty();
   ITERANDUM_ASSIGN(const Review result, reviewChanges(*session, catalogue, changes, options, progress));
-  ITERANDUM_TRY(a.format == "html" ? printPaper(result, changes, catalogue, *session, progress)
+  ITERANDUM_TRY(a.format == "html" ? printPaper(result, document, catalogue, *session, progress)
                                    : printReview(result, catalogue, a.format));
   return result.ready ? Exit::Done : Exit::Blocked;
 }
@@ -114,8 +117,8 @@ std::string appliedText(const Receipt& receipt) {
       alreadySo += o == Outcome::AlreadySo ? 1 : 0;
     }
   }
-  std::string out = "applied " + std::to_string(receipt.appliedCount()) + " changes to " + receipt.database + " at " +
-                    receipt.appliedAt;
+  std::string out = "applied " + several(receipt.appliedCount(), "change", "changes") + " to " + receipt.database +
+                    " at " + receipt.appliedAt;
   if (alreadySo > 0) out += "; " + std::to_string(alreadySo) + " were so already";
   if (skipped > 0) out += "; " + std::to_string(skipped) + " left as they are now";
   return out + "\n";
@@ -147,6 +150,7 @@ Result<Exit> apply(const Arguments& a) {
   options.keeper = &keeper;
   options.copyTo = a.copyFirst;
   options.signatures = document.signatures;
+  options.comments = document.comments;
   ITERANDUM_ASSIGN(options.signingRule, keptSigningRule(keeper.store(), session->info().address));
   const StopsOnInterrupt interrupt(progress);
   ITERANDUM_ASSIGN(const ApplyResult result, applyChanges(*session, catalogue, changes, options, progress));

@@ -68,9 +68,11 @@ struct Arguments {
   std::string open;
   std::vector<std::string> copies;
   std::string prefer;
-  // Signing.
+  // Signing, and what is said.
   std::string signAs;
   std::string words;
+  std::string column;
+  std::optional<std::uint64_t> changeNumber;
   std::string signingKey;
   std::string signingRule;
   std::string rulesFile;
@@ -97,6 +99,7 @@ struct Arguments {
 [[nodiscard]] Exit runProbe(const Arguments& arguments);
 [[nodiscard]] Exit runHistory(const Arguments& arguments);
 [[nodiscard]] Exit runCheck(const Arguments& arguments);
+[[nodiscard]] Exit runComment(const Arguments& arguments);
 [[nodiscard]] Exit runSign(const Arguments& arguments);
 [[nodiscard]] Exit runRecipe(const Arguments& arguments);
 

@@ -67,7 +67,7 @@ Result<Exit> sign(const Arguments& a) {
   ITERANDUM_ASSIGN(signature, makeSignature(std::move(signature), key ? &*key : nullptr));
   putIn(std::move(signature), document.signatures);
   ITERANDUM_ASSIGN(const auto file, PendingFile::open(a.output));
-  ITERANDUM_TRY(file->write(writeChangeFile(document.changes, document.signatures)));
+  ITERANDUM_TRY(file->write(writeChangeFile(document)));
   ITERANDUM_TRY(file->putInPlace());
   tellSignatures(document);
   return Exit::Done;

@@ -24,6 +24,7 @@ Exit run(const Arguments& arguments) {
   if (arguments.command == "set") return runSet(arguments);
   if (arguments.command == "merge") return runMerge(arguments);
   if (arguments.command == "doubles") return runDoubles(arguments);
+  if (arguments.command == "comment") return runComment(arguments);
   if (arguments.command == "sign") return runSign(arguments);
   if (arguments.command == "recipe") return runRecipe(arguments);
   return runRevert(arguments);

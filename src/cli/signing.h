@@ -12,5 +12,7 @@ namespace iterandum::cli {
 
 // Each of them, and what it is worth, on standard error.
 void tellSignatures(const ChangeDocument& document);
+// What was said, on standard error.
+void tellComments(const ChangeDocument& document);
 
 }  // namespace iterandum::cli

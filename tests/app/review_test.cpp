@@ -155,6 +155,60 @@ TEST_F(ReviewTest, AClickOnATableChoosesAllItsGroups) {
   EXPECT_EQ("3|seen", db.rows("SELECT condition, note FROM tree WHERE tree_id = 7"));
 }
 
+// A part by records: those that are selected in the sheet, whole, with the new record that they need.
+TEST_F(ReviewTest, TheSelectedRecordsAreAPart) {
+  openTable("species");
+  key(Qt::Key_N, Qt::ControlModifier);
+  ASSERT_TRUE(wait([&] { return counts().added == 1; }));
+  at(3, "name");
+  type("yew");
+  key(Qt::Key_Return);
+  const std::uint64_t yew = changes().table({"", "species"})->added().begin()->first;
+  openTable("tree");
+  for (const int row : {0, 1, 2}) {
+    at(row, "note");
+    type("seen");
+    key(Qt::Key_Return);
+  }
+  at(1, "condition");
+  type("3");
+  key(Qt::Key_Return);
+  window->desk()->staged().stageEdits(
+      "yew",
+      {{{{"", "tree"}, {Value::integer(8)}, 0}, "species_id", Value::integer(1), Value::pendingKey(addedLabel(yew))}});
+  const std::string all = staged();
+  at(1, "note");
+  key(Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);  // 1
+  ASSERT_TRUE(wait([&] { return review()->isVisible() && review()->ready() && review()->partRecords() == 2U; }));
+  EXPECT_EQ(
+      "Only a part of what is staged: 2 of 4 records. The rest stays staged. Needed by what was chosen: 1 new "
+      "record in species.",
+      window->findChild<QLabel*>("partWords")->text().toStdString());
+  EXPECT_EQ(all, staged());
+  // Another part, chosen while this one is looked at.
+  openTable("tree");
+  at(0, "tag");
+  key(Qt::Key_Down, Qt::ShiftModifier);
+  key(Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_TRUE(wait([&] { return review()->ready() && review()->partRecords() == 3U; }));
+  key(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);  // 2
+  ASSERT_TRUE(wait([&] { return counts().added == 0; })) << message().toStdString();
+  EXPECT_EQ("edit 9 note=seen", staged());
+  EXPECT_EQ("2|seen|lime\n3|seen|yew\n4||oak",
+            db.rows("SELECT condition, note, s.name FROM tree JOIN species s USING (species_id) ORDER BY tree_id"));
+  // All that is left is no part, and where nothing is staged there is none.
+  openTable("tree");
+  at(2, "note");
+  key(Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_TRUE(message().contains("That is all that is staged")) << message().toStdString();
+  ASSERT_TRUE(wait([&] { return review()->ready() && !review()->partRecords(); }));
+  openTable("tree");
+  at(0, "note");
+  key(Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_TRUE(message().contains("Nothing is staged in the selected records")) << message().toStdString();
+  EXPECT_FALSE(review()->isVisible());
+}
+
 TEST_F(ReviewTest, APartThatIsRefusedLeavesAllStaged) {
   openTable("species");
   at(0, "name");

@@ -149,7 +149,7 @@ TEST_F(WindowSigningTest, WhatComesBackSignedIsWhatIsStaged) {
   comeBack();
   ASSERT_TRUE(wait([&] { return review()->ready() && !signatures().empty(); })) << message().toStdString();
   EXPECT_EQ(before, staged());
-  EXPECT_THAT(message().toStdString(), HasSubstr("is staged here already; 1 signature of it is taken in"));
+  EXPECT_THAT(message().toStdString(), HasSubstr("is staged here already; taken in of it: 1 signature, 0 comments"));
   EXPECT_THAT(signatures(), StartsWith("Signed by Ada Thorne"));
   EXPECT_THAT(signatures(), Not(HasSubstr("no longer")));
   // On an empty desk it is staged from the file, and the signature holds as well.

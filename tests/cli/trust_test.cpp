@@ -86,6 +86,36 @@ TEST_F(CliTrustTest, OnlyWhatSomebodyElseSignedIsAppliedWhereThatIsTheRule) {
   EXPECT_EQ("2", grade());
 }
 
+// What is said goes with the file, is no part of what is signed, and stays on the receipt.
+TEST_F(CliTrustTest, WhatIsSaidOfAChangeFileTravelsWithIt) {
+  EXPECT_EQ(0, run("sign " + base + " changes.json --as 'Ada Thorne' -o signed.json"));
+  EXPECT_EQ(0, run("comment signed.json --words 'who looked?' --change 0 --as 'Bo Lund' -o asked.json")) << err;
+  EXPECT_EQ(0,
+            run("comment asked.json --words 'I did' --table tree --column condition --as 'Ada Thorne' -o both.json"));
+  EXPECT_EQ(0, run("comment both.json --words 'right then' --as 'Bo Lund' -o all.json"));
+  EXPECT_EQ(0, run("comment all.json", "> said"));
+  EXPECT_THAT(read("said"), HasSubstr(", of tree 7: who looked?\n"));
+  EXPECT_THAT(read("said"), HasSubstr(", of condition in tree: I did\n"));
+  EXPECT_EQ(0, run("review " + base + " all.json", "> said"));
+  EXPECT_THAT(err, HasSubstr("note: signed by Ada Thorne"));
+  EXPECT_THAT(err, Not(HasSubstr("no longer")));
+  EXPECT_THAT(err, HasSubstr(", of tree 7: who looked?\n"));
+  EXPECT_EQ(0, run("review " + base + " all.json --format html", "> said"));
+  EXPECT_THAT(read("said"), HasSubstr("who looked?"));
+  // What is off is said, and nothing is written.
+  EXPECT_EQ(2, run("comment all.json --words more"));
+  EXPECT_EQ(4, run("comment all.json --words more -o all.json"));
+  EXPECT_NE(0, run("comment all.json --words more --change 7 -o more.json"));
+  EXPECT_THAT(err, HasSubstr("there is no change 7 in it"));
+  EXPECT_NE(0, run("comment all.json --words more --table street -o more.json"));
+  EXPECT_THAT(err, HasSubstr("nothing in it changes street"));
+  EXPECT_FALSE(std::filesystem::exists(db.file("more.json")));
+  EXPECT_EQ(0, run("apply " + base + " all.json --receipt receipt.json", "> said")) << err;
+  EXPECT_THAT(read("said"), StartsWith("applied 1 change to "));
+  EXPECT_THAT(read("receipt.json"), HasSubstr("\"words\": \"who looked?\""));
+  EXPECT_EQ(0, run("history " + base + " --verify", "> said"));
+}
+
 // On another desk, with a store of its own.
 TEST_F(CliTrustTest, ReceiptsLeaveAndAreTakenInElsewhere) {
   ASSERT_EQ(0, run("apply " + base + " changes.json", "> said"));

@@ -134,7 +134,7 @@ void SheetView::stageHanging(const std::vector<HangingRecords>& found) {
 }
 
 // Only what is staged is put back: nothing has to be read.
-void SheetView::putBackSelected() {
+std::vector<int> SheetView::stagedRows() const {
   std::vector<int> rows;
   for (const RowRange& range : selectedRows()) {
     for (int row = range.first; row <= range.last;) {
@@ -144,8 +144,19 @@ void SheetView::putBackSelected() {
       row = *marked + 1;
     }
   }
+  return rows;
+}
+
+void SheetView::putBackSelected() {
+  std::vector<int> rows = stagedRows();
   if (rows.empty()) rows = {currentIndex().row()};
   model_.putBack(rows);
+}
+
+std::vector<RecordRef> SheetView::stagedInSelection() const {
+  std::vector<RecordRef> out;
+  for (const int row : stagedRows()) out.push_back(model_.ref(row));
+  return out;
 }
 
 }  // namespace iterandum

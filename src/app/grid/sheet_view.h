@@ -26,6 +26,8 @@ class SheetView : public SheetGrid {
   // With all that points at them and could not stay.
   void removeWithHanging();
   void putBackSelected();
+  // Of the selected records, or the current one, those with something staged.
+  [[nodiscard]] std::vector<RecordRef> stagedInSelection() const;
   // As new records with the same values, as staged; what has to be another one in each is left to be filled in.
   void duplicateSelected();
   // With all that points at them.
@@ -88,6 +90,7 @@ class SheetView : public SheetGrid {
   bool focusNextPrevChild(bool next) override;
 
  private:
+  [[nodiscard]] std::vector<int> stagedRows() const;
   void dropEditor();
   void move(CellEditor::Leave leave);
   void step(int columns);

@@ -283,6 +283,23 @@ void HistoryPage::showRecords() {
       });
 }
 
+// What was said of it before it was applied, a line each.
+QString HistoryPage::saidBefore(const Receipt& receipt) {
+  constexpr std::size_t kMostShown = 8;
+  QString out;
+  for (std::size_t i = 0; i < receipt.comments.size() && i < kMostShown; ++i) {
+    const Comment& c = receipt.comments[i];
+    const std::string of = inWords(c.about);
+    const QString by = toQ(visibleText(c.by));
+    const QString words = toQ(visibleText(c.words));
+    out += QLatin1Char('\n') + (of.empty() ? tr("%1 said of all of it: %2").arg(by, words)
+                                           : tr("%1 said of %2: %3").arg(by, toQ(visibleText(of)), words));
+  }
+  if (receipt.comments.size() > kMostShown)
+    out += QLatin1Char('\n') + tr("and %n more comment(s)", "", static_cast<int>(receipt.comments.size() - kMostShown));
+  return out;
+}
+
 void HistoryPage::showLines(std::vector<ReceiptRow> rows) {
   std::size_t all = 0;
   for (const ReceiptBlock& block : receipt_->blocks) all += block.rows();
@@ -302,7 +319,7 @@ void HistoryPage::showLines(std::vector<ReceiptRow> rows) {
   if (shown_.size() > ReceiptLines::kMostLines) {
     below += tr(" · the first %1 are shown; find by words to see others").arg(ReceiptLines::kMostLines);
   }
-  detail_->setText(below);
+  detail_->setText(below + saidBefore(*receipt_));
   offer();
 }
 

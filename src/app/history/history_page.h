@@ -51,6 +51,7 @@ class HistoryPage : public QWidget {
   void showReceipt();
   void showRecords();
   void showLines(std::vector<ReceiptRow> rows);
+  [[nodiscard]] static QString saidBefore(const Receipt& receipt);
   void offer();
   void takeBackOne(const RecordChange& change);
   // Without any rows: all of it.

@@ -12,15 +12,15 @@
 
 namespace iterandum {
 
-QString ReviewPage::recordLine(const QString& name, const QString& cells) {
+QString ReviewPage::recordLine(const QString& name, const QString& cells, const QString& aside) {
   return QStringLiteral(
              "<tr><td width='30%' style='border-bottom:1px solid %1'>%2</td><td style='border-bottom:1px solid "
-             "%1'>%3</td></tr>")
-      .arg(css(roles().rule), name, cells);
+             "%1'>%3</td><td align='right' style='border-bottom:1px solid %1'>%4</td></tr>")
+      .arg(css(roles().rule), name, cells, aside);
 }
 
 void ReviewPage::addRecords(const ChangeGroup& group) {
-  constexpr std::size_t kMost = 100;
+  constexpr std::size_t kMost = kMostRecordsShown;
   const Roles& r = roles();
   QString html = QStringLiteral("<table width='100%' cellspacing='0' cellpadding='6'>");
   const auto cellText = [&](const CellChange& c, bool addition) {
@@ -57,7 +57,13 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
     const QString origin = toQ(list_.origins.inWords(group.changes[i])).toHtmlEscaped();
     const QString below =
         origin.isEmpty() ? QString() : QStringLiteral("<br><span style='color:%1'>%2</span>").arg(css(r.soft), origin);
-    html += recordLine(name + below, cells);
+    if (const auto said = placed_.ofEach.find(group.changes[i]); said != placed_.ofEach.end()) {
+      for (const std::size_t one : said->second) cells += commentLine(one, {});
+    }
+    const QString aside = QStringLiteral("<a href='c%1' style='color:%2; text-decoration:none'>%3</a>")
+                              .arg(group.changes[i])
+                              .arg(css(r.faint), tr("comment"));
+    html += recordLine(name + below, cells, aside);
   }
   html += QStringLiteral("</table>");
   auto* label = new QLabel(html);
@@ -67,10 +73,13 @@ void ReviewPage::addRecords(const ChangeGroup& group) {
   label->setAlignment(Qt::AlignTop | Qt::AlignLeft);
   label->setToolTip(tr("The record's name leads to it in its sheet; Shift+F7 leads back."));
   // What is shown here may be built anew by what follows.
-  connect(
-      label, &QLabel::linkActivated, this,
-      [this, column = group.column](const QString& change) { emit recordAsked(refs_[change.toUInt()], column); },
-      Qt::QueuedConnection);
+  connect(label, &QLabel::linkActivated, this, [this, column = group.column](const QString& link) {
+    bool isRecord = false;
+    const uint change = link.toUInt(&isRecord);
+    if (!isRecord || change >= refs_.size()) return followLink(link);
+    QMetaObject::invokeMethod(
+        this, [this, ref = refs_[change], column] { emit recordAsked(ref, column); }, Qt::QueuedConnection);
+  });
   detail_->addWidget(label);
   if (group.changes.size() > kMost) {
     auto* more = new QLabel(tr("and %n more", "", static_cast<int>(group.changes.size() - kMost)));

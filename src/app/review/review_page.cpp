@@ -111,6 +111,7 @@ ReviewPage::ReviewPage(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   headRow->addWidget(only_, 0, Qt::AlignTop);
   headRow->addWidget(back_, 0, Qt::AlignTop);
   page->addLayout(chipRow);
+  buildComments(chipRow, page);
   scroll_ = new QScrollArea(this);
   scroll_->setWidgetResizable(true);
   scroll_->setFocusPolicy(Qt::StrongFocus);
@@ -198,7 +199,7 @@ void ReviewPage::nextMarked(bool backwards) {
 // --------------------------------------------------------------------------------------------
 
 void ReviewPage::buildList() {
-  list_ = reviewed().toChangeList(title_->text().trimmed().toStdString());
+  list_ = reviewed().toChangeList(title_->text().trimmed().toStdString(), spokenOf());
   refs_.clear();
   changes_.clear();
   std::map<TableName, std::vector<std::uint64_t>> added;
@@ -248,7 +249,7 @@ void ReviewPage::rehearse() {
   progress_ = desk_.front().post(
       this,
       [list = list_, kept = desk_.kept().houseRules(), rehearse = desk_.info().readOnly.empty(),
-       signatures = desk_.kept().signatures()](Session& session, Progress& progress) -> Result<Rehearsed> {
+       path = desk_.storeThread().path()](Session& session, Progress& progress) -> Result<Rehearsed> {
         // Read anew: the structure may have changed since the database was opened.
         ITERANDUM_ASSIGN(const Catalogue now, session.readCatalogue(progress));
         ReviewOptions options;
@@ -258,14 +259,18 @@ void ReviewPage::rehearse() {
         const std::vector<ReadRule> rules = readableRules(kept, contextNow(now), out.unreadRules);
         if (!rules.empty()) options.rules = &rules;
         ITERANDUM_ASSIGN(out.review, reviewChanges(session, now, list, options, progress));
-        if (!signatures.empty()) {
-          out.signatures = judgeSignatures(signatures, changesDigest(list), systemUserName());
+        // What other windows signed and said, too.
+        ITERANDUM_ASSIGN(const std::unique_ptr<Store> store, Store::open(path));
+        ITERANDUM_ASSIGN(out.said, KeptSettings::readSaid(*store, session.info().address));
+        if (!out.said.signatures.empty()) {
+          out.signatures = judgeSignatures(out.said.signatures, changesDigest(list), systemUserName());
         }
         return out;
       },
-      [this, mine](Result<Rehearsed>&& review) {
+      [this, mine, asOf = desk_.kept().saidSoFar()](Result<Rehearsed>&& review) {
         if (*mine != progress_) return;
         progress_.reset();
+        if (review) desk_.kept().takeSaid(review->said, asOf);
         takeReview(std::move(review));
       });
   *mine = progress_;
@@ -348,7 +353,7 @@ void ReviewPage::saveChangeFile(const QString& path) {
   buildList();
   list_.title = title().toStdString();
   QSaveFile file(path);
-  const std::string text = writeChangeFile(list_, desk_.kept().signatures());
+  const std::string text = writeChangeFile(list_, desk_.kept().signatures(), desk_.kept().comments());
   if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), static_cast<qint64>(text.size())) < 0 ||
       !file.commit()) {
     emit said(tr("The change file could not be written: %1").arg(file.errorString()));
@@ -365,7 +370,9 @@ void ReviewPage::savePaper(const QString& path) {
     Review review;
   };
   auto what = std::make_shared<const What>(
-      What{{title().toStdString(), desk_.info().address, nowUtc(), systemUserName()}, list_, *review_});
+      What{{title().toStdString(), desk_.info().address, nowUtc(), systemUserName(), desk_.kept().comments()},
+           list_,
+           *review_});
   iterandum::savePaper(
       desk_, this, path, [what](RecordNames& names) { iterandum::wantNames(what->changes, names); },
       [what](const RecordNames& names) { return reviewPaper(what->head, what->changes, what->review, names); },
@@ -411,6 +418,7 @@ QString ReviewPage::groupTitle(const ChangeGroup& g) const {
 
 void ReviewPage::showGroups() {
   proposeTitle();
+  placeAllComments();
   const std::uint64_t total = list_.empty() ? 0 : changes_.size();
   std::set<TableName> tables;
   for (const ChangeGroup& g : groups_) tables.insert(g.table);
@@ -454,7 +462,9 @@ void ReviewPage::addGroupItem(int index) {
                      });
   const Mark own = g.action == Action::Edit ? Mark::Changed : (g.action == Action::Add ? Mark::Added : Mark::Removed);
   const Mark mark = query ? Mark::Query : own;
-  const QString title = groupTitle(g);
+  QString title = groupTitle(g);
+  if (const std::size_t said = commentsOf(index); said > 0)
+    title += QLatin1Char('\n') + tr("%n comment(s)", "", static_cast<int>(said));
   auto* item = new QListWidgetItem(QIcon(markPixmap(mark, markColor(mark), devicePixelRatioF())), title, groupList_);
   item->setToolTip(title);
   item->setData(Qt::UserRole, index);
@@ -495,6 +505,8 @@ void ReviewPage::showGroup() {
   const int row = currentGroup();
   back_->setVisible(row >= 0);
   only_->setVisible(row >= 0 || part_.has_value());
+  comment_->setVisible(row >= 0 && !list_.empty());
+  if (list_.empty()) commentBox_->hide();
   for (QAbstractButton* chip : chips_->buttons()) chip->setVisible(row >= 0);
   if (const WrittenElsewhere* elsewhere = currentElsewhere()) return showElsewhere(*elsewhere);
   if (row < 0 || row >= static_cast<int>(groups_.size())) {
@@ -504,6 +516,7 @@ void ReviewPage::showGroup() {
   }
   const ChangeGroup& group = groups_[static_cast<std::size_t>(row)];
   groupHeading_->setText(groupTitle(group));
+  addComments(row, view_ == 0 ? kMostRecordsShown : 0);
   addFindings(group);
   if (view_ == 0) addRecords(group);
   if (view_ == 1) addStatements(group);

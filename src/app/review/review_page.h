@@ -8,12 +8,14 @@
 #include "app/session/desk.h"
 #include "core/changes/part_of_changes.h"
 #include "core/review/groups.h"
+#include "core/review/placed_comments.h"
 #include "core/review/ways_out.h"
 #include "core/signing/judged_signature.h"
 
 class QButtonGroup;
 class QCheckBox;
 class QFrame;
+class QHBoxLayout;
 class QLabel;
 class QLineEdit;
 class QListWidget;
@@ -23,6 +25,7 @@ class QVBoxLayout;
 
 namespace iterandum {
 
+class CommentBox;
 class FindingEditor;
 class SigningBox;
 
@@ -38,11 +41,15 @@ class ReviewPage : public QWidget {
   void putGroupBack();
   // Only the chosen groups, with what they cannot go without; again: all that is staged.
   void reviewPart();
+  // Only these records, with what they cannot go without.
+  void reviewPartOf(const std::vector<RecordRef>& records);
   // How many records the part has that is reviewed; nothing: all is.
   [[nodiscard]] std::optional<std::uint64_t> partRecords() const;
   void saveChangeFile(const QString& path);
   // Where somebody puts their name under what is reviewed.
   void openSigning();
+  // Where somebody says something of one change, of the chosen group or of all of it.
+  void openComment(std::optional<std::uint32_t> change = std::nullopt);
   // What would change, as a page to be printed and signed: a PDF where the name says so, else HTML.
   void savePaper(const QString& path);
   [[nodiscard]] bool busy() const { return progress_ != nullptr || desk_.applying().running(); }
@@ -97,6 +104,7 @@ class ReviewPage : public QWidget {
   // Of the gesture that holds what was not applied with a part.
   [[nodiscard]] static QString restTitle();
   void reviewAll();
+  void reviewPicked(const std::vector<PickedChange>& picked);
   void showPart();
   bool eventFilter(QObject* watched, QEvent* event) override;
   // All groups below the head of a table.
@@ -114,8 +122,19 @@ class ReviewPage : public QWidget {
     Review review;
     std::vector<std::string> unreadRules;
     std::vector<JudgedSignature> signatures;
+    KeptSettings::Said said;  // as the store has it
   };
   void showSignatures();
+  // --- comments ---
+  void buildComments(QHBoxLayout* chipRow, QVBoxLayout* page);
+  [[nodiscard]] std::set<std::string> spokenOf() const;
+  void placeAllComments();
+  // How many were said of a group, and of its records.
+  [[nodiscard]] std::size_t commentsOf(int index) const;
+  [[nodiscard]] QString commentLine(std::size_t index, const QString& of) const;
+  // Of a group: the first records are shown with theirs beside them.
+  void addComments(int index, std::size_t shownRecords);
+  void followLink(const QString& link);
   void takeReview(Result<Rehearsed>&& review);
   void showGroups();
   void addGroupItem(int index);
@@ -127,7 +146,7 @@ class ReviewPage : public QWidget {
   [[nodiscard]] const WrittenElsewhere* currentElsewhere() const;
   void addHead(const QString& text);
   // One record in a table of them; both as HTML.
-  [[nodiscard]] static QString recordLine(const QString& name, const QString& cells);
+  [[nodiscard]] static QString recordLine(const QString& name, const QString& cells, const QString& aside = {});
   [[nodiscard]] int currentGroup() const;
   void wantNames();
   void showGroup();
@@ -174,6 +193,8 @@ class ReviewPage : public QWidget {
   void loadNames();
   void keepFindings();
 
+  static constexpr std::size_t kMostRecordsShown = 100;  // of a group
+
   Desk& desk_;
   std::optional<Part> part_;
   ChangeList list_;
@@ -183,6 +204,8 @@ class ReviewPage : public QWidget {
   std::map<std::uint32_t, QString> names_;
   std::optional<Review> review_;
   std::vector<JudgedSignature> signatures_;
+  std::vector<Comment> comments_;
+  PlacedComments placed_;  // of the groups
   QString problem_;
   QString proposedTitle_;
   bool stale_ = true;
@@ -198,6 +221,8 @@ class ReviewPage : public QWidget {
   QButtonGroup* chips_;
   QPushButton* back_;
   QPushButton* only_;
+  QPushButton* comment_ = nullptr;
+  CommentBox* commentBox_ = nullptr;
   QLabel* partWords_;
   QScrollArea* scroll_;
   QVBoxLayout* detail_ = nullptr;

@@ -4,6 +4,7 @@
 #include <QMouseEvent>
 #include <QPushButton>
 #include <algorithm>
+#include <unordered_set>
 
 #include "app/review/review_page.h"
 
@@ -49,6 +50,37 @@ void ReviewPage::reviewPart() {
     for (const std::uint32_t change : group.changes)
       picked.push_back({change, group.action == Action::Edit ? group.column : std::string()});
   }
+  reviewPicked(picked);
+}
+
+void ReviewPage::reviewPartOf(const std::vector<RecordRef>& records) {
+  if (desk_.applying().running()) return;
+  part_ ? reviewAll() : buildList();
+  std::set<std::pair<TableName, std::uint64_t>> added;
+  std::map<TableName, std::unordered_set<ValueTuple, TupleHash, TupleSame>> keys;
+  for (const RecordRef& ref : records) {
+    if (ref.isAdded()) {
+      added.emplace(ref.table, ref.addedId);
+    } else {
+      keys[ref.table].insert(ref.key);
+    }
+  }
+  std::vector<PickedChange> picked;
+  for (std::uint32_t c = 0; c < refs_.size(); ++c) {
+    const RecordRef& ref = refs_[c];
+    const auto of = keys.find(ref.table);
+    const bool wanted =
+        ref.isAdded() ? added.contains({ref.table, ref.addedId}) : of != keys.end() && of->second.contains(ref.key);
+    if (!wanted) continue;
+    if (changes_[c].action != Action::Edit) picked.push_back({c, {}});
+    for (const CellChange& cell : changes_[c].cells) {
+      if (changes_[c].action == Action::Edit) picked.push_back({c, cell.column});
+    }
+  }
+  reviewPicked(picked);
+}
+
+void ReviewPage::reviewPicked(const std::vector<PickedChange>& picked) {
   Part part;
   part.split = splitChanges(desk_.catalogue(), desk_.changes(), picked);
   if (part.split.rest.parts.empty()) {

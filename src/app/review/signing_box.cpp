@@ -182,7 +182,7 @@ void SigningBox::sign(const ChangeList& changes) {
   const auto key = std::find_if(keys_.begin(), keys_.end(), [&](const SigningKey& k) { return k.name == wanted.by; });
   sign_->setEnabled(false);
   sign_->setText(tr("Signing…"));
-  using Signed = std::pair<std::vector<Signature>, std::vector<JudgedSignature>>;
+  using Signed = std::pair<Signature, std::vector<JudgedSignature>>;
   // Not where something is asked of the database just now: a pass phrase may be asked for first.
   progress_ = desk_.behind().post(
       this,
@@ -191,14 +191,14 @@ void SigningBox::sign(const ChangeList& changes) {
         wanted.digest = changesDigest(changes);
         ITERANDUM_ASSIGN(Signature made, makeSignature(std::move(wanted), key ? &*key : nullptr));
         putIn(made, all);
-        return Signed{all, judgeSignatures(all, made.digest, systemUserName())};
+        return Signed{made, judgeSignatures(all, made.digest, systemUserName())};
       },
       [this](Result<Signed>&& result) {
         progress_.reset();
         sign_->setText(tr("Sign"));
         sign_->setEnabled(ready_);
         if (!result) return emit said(tr("Nothing is signed: %1.").arg(toQ(result.error().text())));
-        desk_.kept().setSignatures(result->first);
+        desk_.kept().addSignatures({result->first});
         close();
         emit done(result->second);
       });

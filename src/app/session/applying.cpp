@@ -3,16 +3,25 @@
 #include <QDir>
 #include <QFileInfo>
 #include <QRegularExpression>
+#include <algorithm>
+#include <iterator>
+#include <set>
 
 #include "app/session/desk.h"
 #include "app/style/moments.h"
 #include "core/apply/applied_additions.h"
 #include "core/apply/outcome.h"
+#include "core/review/placed_comments.h"
 #include "core/store/kept_signing.h"
 #include "core/store/receipt_keeper.h"
 
 namespace iterandum {
 namespace {
+
+std::vector<Comment> without(std::vector<Comment> all, const std::vector<Comment>& left) {
+  std::erase_if(all, [&](const Comment& one) { return std::find(left.begin(), left.end(), one) != left.end(); });
+  return all;
+}
 
 // Where the copy of a database goes: beside the store, under the database's name and the moment.
 Result<std::string> newCopy(const std::string& storePath, const std::string& title, const std::string& moment) {
@@ -64,7 +73,19 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
   ChangeSet only;
   if (part) only.apply(part->part);
   const ChangeSet& changes = part ? only : desk_.changes();
-  const ChangeList list = changes.toChangeList(title);
+  std::vector<Comment> said = desk_.kept().comments();
+  std::set<std::string> spokenOf;
+  for (const Comment& comment : said) spokenOf.insert(comment.about.label);
+  const ChangeList list = changes.toChangeList(title, spokenOf);
+  left_ = commentsElsewhere(said, list);
+  said = without(said, left_);
+  // What was said of all of it was said of the rest, too.
+  const auto ofAll = [](const Comment& one) { return one.about.kind == CommentPlace::Kind::All; };
+  if (part) {
+    std::copy_if(said.begin(), said.end(), std::back_inserter(left_), ofAll);
+  } else {
+    left_.clear();
+  }
   const std::size_t gestures = desk_.changes().position();
   desk_.behind().cancelAll();
   // Both tasks need the part; which of them takes it first is nobody's to say.
@@ -73,8 +94,8 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
       this,
       [list, kept = desk_.kept().houseRules(), byChange = additionsByChange(changes, list),
        path = desk_.storeThread().path(), staged = std::move(staged), copies = desk_.kept().copiesFirst(),
-       rule = desk_.kept().signingRule(),
-       signatures = desk_.kept().signatures()](Session& session, Progress& progress) -> Result<Outcome> {
+       rule = desk_.kept().signingRule(), signatures = desk_.kept().signatures(),
+       said](Session& session, Progress& progress) -> Result<Outcome> {
         Outcome outcome;
         if (copies && session.info().canBeCopied) {
           ITERANDUM_ASSIGN(outcome.copy, newCopy(path, session.info().title, nowUtc()));
@@ -92,6 +113,7 @@ void Applying::start(const std::string& title, std::optional<SplitChanges> part)
         options.keeper = &keeper;
         options.copyTo = outcome.copy;
         options.signatures = signatures;
+        options.comments = said;
         ITERANDUM_ASSIGN(const SigningRule asked, keptSigningRule(*store, session.info().address));
         options.signingRule = std::max(rule, asked);  // another window may have made it stricter
         // What cannot be read stops nothing; the review says so.
@@ -146,7 +168,7 @@ void Applying::take(Result<Outcome>&& outcome, std::size_t gestures, const std::
             .arg(momentInWords(result.receipt->appliedAt), toQ(result.afterwards->text()));
   }
   if (!result.notReached.empty()) message += tr(" Note: %1.").arg(toQ(result.notReached));
-  desk_.kept().setSignatures({});
+  desk_.kept().forgetSaid(left_);
   emit written();
   desk_.marks().markApplied(*result.receipt, desk_.catalogue());
   if (!outcome->copy.empty()) {

@@ -50,6 +50,7 @@ class Applying : public QObject {
 
   Desk& desk_;
   std::shared_ptr<Progress> progress_;
+  std::vector<Comment> left_;  // what was said of what stays staged
 };
 
 }  // namespace iterandum

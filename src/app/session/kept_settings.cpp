@@ -7,6 +7,7 @@
 namespace iterandum {
 namespace {
 constexpr const char* kCopyFirst = "copy before applying";
+constexpr const char* kComments = "comments";
 
 bool sameThing(const HouseRule& a, const HouseRule& b) { return a.name == b.name; }
 bool sameThing(const Lens& a, const Lens& b) { return a.table == b.table && a.column == b.column; }
@@ -249,8 +250,81 @@ std::vector<Signature> KeptSettings::signatures() const {
   return unpackSignatures(choice(kSignaturesChoice)).value_or(std::vector<Signature>());
 }
 
-void KeptSettings::setSignatures(const std::vector<Signature>& signatures) {
-  if (signatures != this->signatures()) keepChoice(kSignaturesChoice, packSignatures(signatures));
+void KeptSettings::amend(const char* name, const std::function<std::string(const std::string& kept)>& amend) {
+  all_.choices[name] = amend(choice(name));
+  const std::uint64_t mine = ++said_;
+  storeThread_->post(
+      this, [address = address_, name, amend](Store& s) { return s.amendChoice(address, name, amend); },
+      [this, name, mine](Result<std::string>&& kept) {
+        if (!kept) return emit storeFailed(tr("It is not kept for next time: %1").arg(toQ(kept.error().text())));
+        if (mine != said_ || all_.choices[name] == *kept) return;
+        all_.choices[name] = *kept;
+        emit commentsChanged();
+      });
+}
+
+void KeptSettings::addSignatures(const std::vector<Signature>& signatures) {
+  if (signatures.empty()) return;
+  amend(kSignaturesChoice, [signatures](const std::string& kept) {
+    std::vector<Signature> all = unpackSignatures(kept).value_or(std::vector<Signature>());
+    for (const Signature& one : signatures) putIn(one, all);
+    return packSignatures(all);
+  });
+}
+
+std::vector<Comment> KeptSettings::comments() const {
+  return unpackComments(choice(kComments)).value_or(std::vector<Comment>());
+}
+
+void KeptSettings::addComments(const std::vector<Comment>& comments) {
+  if (comments.empty()) return;
+  amend(kComments, [comments](const std::string& kept) {
+    std::vector<Comment> all = unpackComments(kept).value_or(std::vector<Comment>());
+    putIn(comments, all);
+    return packComments(all);
+  });
+  emit commentsChanged();
+}
+
+void KeptSettings::takeBackComment(const Comment& comment) {
+  amend(kComments, [comment](const std::string& kept) {
+    std::vector<Comment> all = unpackComments(kept).value_or(std::vector<Comment>());
+    std::erase(all, comment);
+    return packComments(all);
+  });
+  emit commentsChanged();
+}
+
+void KeptSettings::forgetSaid(const std::vector<Comment>& left) {
+  if (!signatures().empty()) amend(kSignaturesChoice, [](const std::string&) { return std::string(); });
+  const std::vector<Comment> before = comments();
+  if (before.empty()) return;
+  // What somebody says meanwhile, elsewhere, is not forgotten.
+  amend(kComments, [before, left](const std::string& kept) {
+    std::vector<Comment> all = unpackComments(kept).value_or(std::vector<Comment>());
+    std::erase_if(all, [&](const Comment& one) {
+      return std::find(before.begin(), before.end(), one) != before.end() &&
+             std::find(left.begin(), left.end(), one) == left.end();
+    });
+    return packComments(all);
+  });
+  emit commentsChanged();
+}
+
+Result<KeptSettings::Said> KeptSettings::readSaid(Store& store, const std::string& address) {
+  Said out;
+  ITERANDUM_ASSIGN(const auto choices, store.choices(address));
+  for (const char* name : {kSignaturesChoice, kSigningRuleChoice, kComments}) {
+    const auto kept = choices.find(name);
+    out.choices[name] = kept == choices.end() ? std::string() : kept->second;
+  }
+  out.signatures = unpackSignatures(out.choices[kSignaturesChoice]).value_or(std::vector<Signature>());
+  return out;
+}
+
+void KeptSettings::takeSaid(const Said& said, std::uint64_t asOf) {
+  if (asOf != said_) return;
+  for (const auto& [name, kept] : said.choices) all_.choices[name] = kept;
 }
 
 bool KeptSettings::copiesFirst() const { return choice(kCopyFirst) == "yes"; }

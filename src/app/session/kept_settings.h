@@ -13,6 +13,7 @@
 
 #include "app/session/lenses.h"
 #include "app/session/store_thread.h"
+#include "core/changes/comment.h"
 #include "core/signing/judged_signature.h"
 #include "core/store/store.h"
 
@@ -89,7 +90,22 @@ class KeptSettings : public QObject {
   // What is applied to the database, and who signed what is staged for it.
   [[nodiscard]] SigningRule signingRule() const;
   [[nodiscard]] std::vector<Signature> signatures() const;
-  void setSignatures(const std::vector<Signature>& signatures);
+  void addSignatures(const std::vector<Signature>& signatures);
+  // What was said of what is staged, in the order in which it was said.
+  [[nodiscard]] std::vector<Comment> comments() const;
+  void addComments(const std::vector<Comment>& comments);
+  void takeBackComment(const Comment& comment);
+  // What was signed was applied, and what was said is on the receipt, but for these comments.
+  void forgetSaid(const std::vector<Comment>& left);
+  // Signatures, comments and the rule for applying, as they are in the store by now: other windows add to them.
+  struct Said {
+    std::vector<Signature> signatures;
+    std::map<std::string, std::string> choices;
+  };
+  [[nodiscard]] static Result<Said> readSaid(Store& store, const std::string& address);
+  // How often any of it was changed here. What was read before the last change is not taken.
+  [[nodiscard]] std::uint64_t saidSoFar() const { return said_; }
+  void takeSaid(const Said& said, std::uint64_t asOf);
   // By which columns the records of a table are called where something points at them; by the table's name.
   [[nodiscard]] const std::map<std::string, std::vector<std::string>>& readable() const { return all_.readable; }
   // None: as it was.
@@ -108,16 +124,20 @@ class KeptSettings : public QObject {
   void houseRulesChanged();
   void formsChanged();
   void readableChanged();
+  void commentsChanged();
   void referencesChanged();
   void storeFailed(const QString& message);
 
  private:
   void keep(std::function<Status(Store&)> work);
+  // Here at once, and in the store upon whatever others kept there meanwhile.
+  void amend(const char* name, const std::function<std::string(const std::string& kept)>& amend);
   void useLenses(std::vector<Lens> lenses);
 
   std::shared_ptr<StoreThread> storeThread_;
   std::string address_;
   std::shared_ptr<const Catalogue> catalogue_;
+  std::uint64_t said_ = 0;
   Restored all_;  // the lenses of it are with lenses_
   Lenses lenses_;
 };

@@ -238,6 +238,14 @@ void MainWindow::showReview() {
   if (typingTaken(commands_->text("review"))) showPage(review_);
 }
 
+void MainWindow::reviewPart() {
+  if (currentSheet() == nullptr) return review_->reviewPart();
+  const std::vector<RecordRef> records = currentSheet()->viewWithKeys().stagedInSelection();
+  if (records.empty()) return say(tr("Nothing is staged in the selected records."));
+  showReview();
+  if (pages_->currentWidget() == review_) review_->reviewPartOf(records);
+}
+
 void MainWindow::showHistory() { showPage(history_); }
 
 void MainWindow::saveChangeFile() {

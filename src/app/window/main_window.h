@@ -138,8 +138,10 @@ class MainWindow : public QMainWindow {
   void openChangeFile();
   // All receipts of the database into a file that is chosen, or out of one.
   void exchangeReceipts(bool out);
-  void takeSignatures(const std::vector<Signature>& signatures);
-  void takeChangeFile(const QString& name, const AdoptedChanges& adopted);
+  // Of the chosen groups, or of what is selected in the sheet.
+  void reviewPart();
+  void takeChangeFile(const QString& name, const AdoptedChanges& adopted, std::vector<Comment> comments);
+  void takeComments(std::vector<Comment> comments, const ChangeList& staged, std::uint64_t firstId);
   void setScheme(bool dark);
 
   std::unique_ptr<SecretStore> secrets_;

@@ -118,14 +118,20 @@ void MainWindow::buildStagedCommands() {
       "review.put-group-back", tr("Put the chosen group back"), keys(tr("Ctrl+Shift+G")),
       [this] { review_->putGroupBack(); }, [this, reviewing] { return reviewing() && review_->hasGroup(); });
   c.add(
-      "review.part", tr("Review and apply only the chosen groups; again: all"), keys(tr("Ctrl+Shift+A")),
-      [this] { review_->reviewPart(); }, [this, reviewing] { return reviewing() && review_->hasGroup(); });
+      "review.part", tr("Review and apply only the chosen groups, or the selected records; again: all"),
+      keys(tr("Ctrl+Shift+A")), [this] { reviewPart(); },
+      [this, reviewing] {
+        return (reviewing() && review_->hasGroup()) || (currentSheet() != nullptr && !desk_->changes().empty());
+      });
   c.add(
       "review.go", tr("Go to the first record of this group in its sheet"), keys(tr("Ctrl+Return"), tr("Ctrl+Enter")),
       [this] { review_->goToFirst(); }, [this, reviewing] { return reviewing() && review_->hasGroup(); });
   c.add(
       "review.sign", tr("Sign what is reviewed, or say who may apply"), keys(tr("Ctrl+Shift+Q")),
       [this] { review_->openSigning(); }, [this, reviewing] { return reviewing() && review_->changeCount() > 0; });
+  c.add(
+      "review.comment", tr("Comment on what is reviewed"), keys(tr("Ctrl+Shift+W")), [this] { review_->openComment(); },
+      [this, reviewing] { return reviewing() && review_->changeCount() > 0; });
   c.add(
       "save-change-file", tr("Save as change file"), {QKeySequence::Save}, [this] { saveChangeFile(); }, staged);
   c.add(

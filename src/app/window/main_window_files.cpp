@@ -15,6 +15,7 @@
 #include "core/acts/adopt_changes.h"
 #include "core/changes/change_file.h"
 #include "core/files/record_writer.h"
+#include "core/review/placed_comments.h"
 
 namespace iterandum {
 namespace {
@@ -29,10 +30,11 @@ std::string formatOf(const QString& path) {
   return std::find(known.begin(), known.end(), format) != known.end() ? format : std::string();
 }
 
-// A change file in the form in which changes are staged here, with those who signed it.
+// A change file in the form in which changes are staged here, with those who signed it and what was said of it.
 struct OpenedChanges {
   AdoptedChanges adopted;
   std::vector<Signature> signatures;
+  std::vector<Comment> comments;
   bool stagedAlready = false;  // all that it holds, and nothing else, is staged here
 };
 
@@ -52,23 +54,27 @@ void MainWindow::openChangeFile() {
         OpenedChanges out;
         ITERANDUM_ASSIGN(out.adopted, adoptChanges(session, *catalogue, document.changes, progress));
         out.signatures = std::move(document.signatures);
-        out.stagedAlready =
-            !out.signatures.empty() && !staged.empty() && changesDigest(out.adopted.changes) == changesDigest(staged);
+        out.comments = std::move(document.comments);
+        moveComments(out.comments, document.changes, out.adopted.changes, *catalogue);
+        const bool more = !out.signatures.empty() || !out.comments.empty();
+        out.stagedAlready = more && !staged.empty() && changesDigest(out.adopted.changes) == changesDigest(staged);
         return out;
       },
       [this, name = QFileInfo(path).fileName()](Result<OpenedChanges>&& opened) {
         if (!opened) return say(tr("Nothing of %1 was staged: %2").arg(name, toQ(opened.error().text())));
-        takeSignatures(opened->signatures);
-        // What somebody sent away to be signed, and has back.
+        desk_->kept().addSignatures(opened->signatures);
+        // What somebody sent away to be looked at, and has back.
         if (opened->stagedAlready) {
+          desk_->kept().addComments(opened->comments);
           showReview();
           review_->rehearse();
-          return say(tr("What %1 holds is staged here already; %n signature(s) of it (are) taken in.", "",
-                        static_cast<int>(opened->signatures.size()))
-                         .arg(name),
-                     true);
+          const QString signatures = tr("%n signature(s)", "", static_cast<int>(opened->signatures.size()));
+          const QString comments = tr("%n comment(s)", "", static_cast<int>(opened->comments.size()));
+          return say(
+              tr("What %1 holds is staged here already; taken in of it: %2, %3.").arg(name, signatures, comments),
+              true);
         }
-        takeChangeFile(name, opened->adopted);
+        takeChangeFile(name, opened->adopted, std::move(opened->comments));
       });
 }
 
@@ -82,16 +88,12 @@ void MainWindow::exchangeReceipts(bool out) {
   out ? history_->writeAllReceipts(path) : history_->takeInReceipts(path);
 }
 
-void MainWindow::takeSignatures(const std::vector<Signature>& signatures) {
-  std::vector<Signature> all = desk_->kept().signatures();
-  for (const Signature& signature : signatures) putIn(signature, all);
-  desk_->kept().setSignatures(all);
-}
-
-void MainWindow::takeChangeFile(const QString& name, const AdoptedChanges& adopted) {
+void MainWindow::takeChangeFile(const QString& name, const AdoptedChanges& adopted, std::vector<Comment> comments) {
   std::uint64_t count = 0;
   for (const ChangeBlock& block : adopted.changes.blocks()) count += block.rows();
+  const std::uint64_t firstId = desk_->changes().nextAddedId();
   if (count > 0 && !desk_->staged().stageChanges(tr("Changes from %1").arg(name), adopted.changes)) return;
+  takeComments(std::move(comments), adopted.changes, firstId);
   QStringList words{
       count == 0
           ? tr("Nothing of %1 was staged.").arg(name)
@@ -110,6 +112,22 @@ void MainWindow::takeChangeFile(const QString& name, const AdoptedChanges& adopt
     showReview();
   }
   say(words.join(QLatin1Char(' ')), adopted.leftOut.empty());
+}
+
+// New records are called by the labels that they have here: they got ids from `firstId` on, as gestureFrom() gives
+// them.
+void MainWindow::takeComments(std::vector<Comment> comments, const ChangeList& staged, std::uint64_t firstId) {
+  std::map<std::string, std::string> labels;
+  for (const ChangeBlock& block : staged.blocks()) {
+    if (block.action != Action::Add) continue;
+    for (const std::string& label : block.labels) labels.emplace(label, addedLabel(firstId++));
+  }
+  for (Comment& comment : comments) {
+    const auto label = labels.find(comment.about.label);
+    if (comment.about.kind == CommentPlace::Kind::NewRecord && label != labels.end())
+      comment.about.label = label->second;
+  }
+  desk_->kept().addComments(comments);
 }
 
 void MainWindow::stageFromFile() {

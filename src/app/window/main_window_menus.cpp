@@ -40,9 +40,9 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
                   {"cell.no-value", "cell.fill-down", "cell.fill-right", "cell.fill-series"});
       c.fill(*menu, {"", "reference.follow", "record.remove"});
       c.fillBelow(*menu, tr("More about this record"),
-                  {"record.remove-with", "record.merge", "record.put-back", "record.add", "record.duplicate",
-                   "record.duplicate-with", "", "file.export-selected", "file.export-selected-shown", "", "cell.whole",
-                   "record.history", "card.go", "card.alone"});
+                  {"record.remove-with", "record.merge", "record.put-back", "review.part", "record.add",
+                   "record.duplicate", "record.duplicate-with", "", "file.export-selected",
+                   "file.export-selected-shown", "", "cell.whole", "record.history", "card.go", "card.alone"});
       break;
     case SheetPage::Place::Margin:
       menu = newMenu("marginMenu");
@@ -51,6 +51,7 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
                      "record.merge",
                      "record.doubles",
                      "record.put-back",
+                     "review.part",
                      "record.add",
                      "record.duplicate",
                      "record.duplicate-with",
@@ -102,8 +103,8 @@ void MainWindow::openSheetMenu(SheetPage::Place place, const QPoint& where) {
 void MainWindow::openReviewMenu(const QPoint& where) {
   QMenu* menu = newMenu("groupMenu");
   commands_->fill(*menu, {"review.go", "review.records", "review.statements", "review.effects", "", "review.part",
-                          "review.put-group-back", "mark.next", "", "review.title", "review.sign", "rehearse", "apply",
-                          "save-change-file", "open-change-file", "print", "put-all-back"});
+                          "review.put-group-back", "mark.next", "", "review.title", "review.comment", "review.sign",
+                          "rehearse", "apply", "save-change-file", "open-change-file", "print", "put-all-back"});
   menu->popup(where);
 }
 

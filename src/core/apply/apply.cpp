@@ -3,9 +3,11 @@
 #include <pwd.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cstdio>
 #include <ctime>
+#include <map>
 #include <set>
 #include <thread>
 
@@ -184,10 +186,12 @@ class Application {
       if (progress_.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
       ITERANDUM_TRY(writeWhatStays(examination.facts(), examination.verdicts(), *execution));
       receipt.blocks = execution->receiptBlocks();
+      receipt.comments = commentsOn(receipt, changes);
       // What stays cannot be taken back by refusing: it goes on, and says that the receipt is not complete.
       if (Status kept = keep(receipt, ReceiptStage::Final); !kept) result.afterwards = kept.error();
     } else {
       receipt.blocks = execution->receiptBlocks();
+      receipt.comments = commentsOn(receipt, changes);
       ITERANDUM_TRY(keep(receipt, ReceiptStage::Final));
       if (progress_.cancelled()) return fail(ErrorKind::Cancelled, "it was stopped");
     }
@@ -196,6 +200,33 @@ class Application {
     finish(examination, execution->effects(), result.review);
     result.receipt = std::move(receipt);
     return result;
+  }
+
+  // New records have their keys by now.
+  [[nodiscard]] std::vector<Comment> commentsOn(const Receipt& receipt, const ChangeList& changes) const {
+    std::vector<Comment> out = options_.comments;
+    const auto isOnNew = [](const Comment& c) { return c.about.kind == CommentPlace::Kind::NewRecord; };
+    if (std::none_of(out.begin(), out.end(), isOnNew)) return out;
+    std::map<std::string, std::uint32_t> labelled;
+    for (const ChangeBlock& block : changes.blocks()) {
+      for (std::size_t row = 0; row < block.labels.size(); ++row) {
+        if (!block.labels[row].empty()) labelled.emplace(block.labels[row], block.changeIndex[row]);
+      }
+    }
+    for (Comment& comment : out) {
+      const auto change = labelled.find(comment.about.label);
+      if (!isOnNew(comment) || change == labelled.end()) continue;
+      for (const ReceiptBlock& block : receipt.blocks) {
+        const auto at = std::find(block.changeIndex.begin(), block.changeIndex.end(), change->second);
+        if (block.action != Action::Add || block.cascaded || at == block.changeIndex.end()) continue;
+        comment.about.kind = CommentPlace::Kind::Record;
+        comment.about.label.clear();
+        comment.about.keyColumns = block.keyColumns;
+        for (const ValueColumn& keys : block.keys)
+          comment.about.key.push_back(keys.at(static_cast<std::size_t>(at - block.changeIndex.begin())));
+      }
+    }
+    return out;
   }
 
   Status writeWhatStays(const Facts& facts, Verdicts& verdicts, Execution& execution) {

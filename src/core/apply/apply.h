@@ -54,6 +54,7 @@ struct ApplyOptions {
   // Stop is taken: what would be written over was seen by nobody who signed.
   SigningRule signingRule = SigningRule::Anyone;
   std::vector<Signature> signatures;
+  std::vector<Comment> comments;  // for the receipt; those on new records by the labels that the changes have
   std::string copyTo;  // before anything is written the whole database is copied there; it goes again where nothing is
 };
 

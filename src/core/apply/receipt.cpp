@@ -8,7 +8,15 @@
 namespace iterandum {
 namespace {
 
-constexpr std::uint64_t kPackedVersion = 4;  // 1 had no columns that were kept, 2 no lines of files, 3 no signatures
+// 1 had no columns that were kept, 2 no lines of files, 3 no signatures, 4 no comments.
+constexpr std::uint64_t kPackedVersion = 5;
+
+// Whoever has an older version of this program can read what does not need the newest.
+std::uint64_t versionFor(const Receipt& receipt) {
+  if (!receipt.comments.empty()) return 5;
+  if (!receipt.signatures.empty()) return 4;
+  return receipt.origins.any() ? 3 : 2;
+}
 
 void writeNames(ByteWriter& out, const std::vector<std::string>& names) {
   out.number(names.size());
@@ -149,8 +157,7 @@ std::size_t Receipt::appliedCount() const {
 
 std::string packReceipt(const Receipt& receipt) {
   ByteWriter out;
-  // Whoever has an older version of this program can read what does not need the newest.
-  const std::uint64_t version = !receipt.signatures.empty() ? kPackedVersion : receipt.origins.any() ? 3 : 2;
+  const std::uint64_t version = versionFor(receipt);
   out.number(version);
   for (const std::string* s : {&receipt.appliedAt, &receipt.appliedBy, &receipt.database, &receipt.title})
     out.string(*s);
@@ -184,6 +191,7 @@ std::string packReceipt(const Receipt& receipt) {
   for (std::uint32_t i = 0; i < receipt.origins.end(); ++i) origins.push_back(receipt.origins.of(i));
   writeOrigins(out, origins);
   if (version >= 4) out.string(packSignatures(receipt.signatures));
+  if (version >= 5) out.string(packComments(receipt.comments));
   return out.take();
 }
 
@@ -232,6 +240,11 @@ Result<Receipt> unpackReceipt(std::string_view bytes) {
     auto signatures = unpackSignatures(in.string());
     complete = in.ok() && signatures.has_value();
     if (complete) receipt.signatures = std::move(*signatures);
+  }
+  if (complete && version >= 5) {
+    auto comments = unpackComments(in.string());
+    complete = in.ok() && comments.has_value();
+    if (complete) receipt.comments = std::move(*comments);
   }
   if (!complete) return fail(ErrorKind::InvalidFile, "the receipt is damaged");
   return receipt;

@@ -11,6 +11,7 @@
 
 #include "core/base/result.h"
 #include "core/changes/change_list.h"
+#include "core/changes/comment.h"
 #include "core/changes/signature.h"
 
 namespace iterandum {
@@ -46,6 +47,7 @@ struct Receipt {
   std::vector<ReceiptBlock> blocks;
   FileOrigins origins;                // by the index of the change
   std::vector<Signature> signatures;  // of those who signed just this
+  std::vector<Comment> comments;      // what was said of it before
 
   [[nodiscard]] std::size_t appliedCount() const;
 };

@@ -92,6 +92,8 @@ class ReceiptReader {
         ITERANDUM_TRY(readResults(node, place, name == "cascaded"));
       } else if (name == "signatures") {
         ITERANDUM_ASSIGN(receipt_.signatures, readSignatures(node, place));
+      } else if (name == "comments") {
+        ITERANDUM_ASSIGN(receipt_.comments, readComments(node, place));
       } else if (name != "format" && name != "version" && name != "notes") {
         return badDocument(place, "this name is not known here");
       }
@@ -247,6 +249,7 @@ std::string receiptJson(const Receipt& receipt, bool onOneLine) {
   out.name("applied_at").string(receipt.appliedAt).name("applied_by").string(receipt.appliedBy);
   out.name("database").string(receipt.database).name("title").string(receipt.title);
   writeSignatures(out, receipt.signatures);
+  writeComments(out, receipt.comments);
   out.name("results").beginArray();
   writeResults(out, receipt, false);
   out.endArray();

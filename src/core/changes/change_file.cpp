@@ -28,7 +28,7 @@ class ChangeReader {
     }
     ITERANDUM_TRY(checkHead(*root));
     ITERANDUM_TRY(checkReferences());
-    return ChangeDocument{std::move(list_), std::move(signatures_)};
+    return ChangeDocument{std::move(list_), std::move(signatures_), std::move(comments_)};
   }
 
  private:
@@ -50,13 +50,16 @@ class ChangeReader {
     if (version->text != kVersion) {
       return badDocument("/version", "version " + version->text + " is not known; this program reads version 1");
     }
-    ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "title", "signatures", "changes"}));
+    ITERANDUM_TRY(onlyKnownNames(root, "", {"format", "version", "title", "signatures", "comments", "changes"}));
     if (const JsonNode* title = root.find("title")) {
       ITERANDUM_TRY(wantType(title, JsonNode::Type::String, "/title"));
       list_.title = title->text;
     }
     if (const JsonNode* signatures = root.find("signatures")) {
       ITERANDUM_ASSIGN(signatures_, readSignatures(*signatures, "/signatures"));
+    }
+    if (const JsonNode* comments = root.find("comments")) {
+      ITERANDUM_ASSIGN(comments_, readComments(*comments, "/comments"));
     }
     return wantType(root.find("changes"), JsonNode::Type::Array, "/changes");
   }
@@ -173,6 +176,7 @@ class ChangeReader {
 
   ChangeList list_;
   std::vector<Signature> signatures_;
+  std::vector<Comment> comments_;
   std::set<std::string> labels_;
   std::vector<UsedReference> references_;
 };
@@ -208,11 +212,17 @@ Result<ChangeList> readChangeFile(std::string_view document) {
   return std::move(read.changes);
 }
 
-std::string writeChangeFile(const ChangeList& changes, const std::vector<Signature>& signatures) {
+std::string writeChangeFile(const ChangeDocument& document) {
+  return writeChangeFile(document.changes, document.signatures, document.comments);
+}
+
+std::string writeChangeFile(const ChangeList& changes, const std::vector<Signature>& signatures,
+                            const std::vector<Comment>& comments) {
   JsonWriter out(true);
   out.beginObject().name("format").string(kFormat).name("version").number(1);
   if (!changes.title.empty()) out.name("title").string(changes.title);
   writeSignatures(out, signatures);
+  writeComments(out, comments);
   out.name("changes").beginArray();
   for (const auto& [index, change] : changes.inOrder()) writeChange(out, change);
   out.endArray().endObject();

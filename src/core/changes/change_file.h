@@ -8,19 +8,23 @@
 #include <string_view>
 
 #include "core/changes/change_list.h"
+#include "core/changes/comment.h"
 #include "core/changes/signature.h"
 
 namespace iterandum {
 
-// A change file with those who signed it.
+// A change file with those who signed it, and what was said of it.
 struct ChangeDocument {
   ChangeList changes;
   std::vector<Signature> signatures;
+  std::vector<Comment> comments;
 };
 
 [[nodiscard]] Result<ChangeDocument> readChangeDocument(std::string_view document);
 // The changes alone.
 [[nodiscard]] Result<ChangeList> readChangeFile(std::string_view document);
-[[nodiscard]] std::string writeChangeFile(const ChangeList& changes, const std::vector<Signature>& signatures = {});
+[[nodiscard]] std::string writeChangeFile(const ChangeList& changes, const std::vector<Signature>& signatures = {},
+                                          const std::vector<Comment>& comments = {});
+[[nodiscard]] std::string writeChangeFile(const ChangeDocument& document);
 
 }  // namespace iterandum

@@ -446,11 +446,12 @@ std::set<std::string> ChangeSet::usedLabels() const {
   return out;
 }
 
-ChangeList ChangeSet::toChangeList(const std::string& title) const {
+ChangeList ChangeSet::toChangeList(const std::string& title, const std::set<std::string>& spokenOf) const {
   ChangeList out;
   out.title = title;
   out.origins.files = files_;
-  const std::set<std::string> labels = usedLabels();
+  std::set<std::string> labels = usedLabels();
+  labels.insert(spokenOf.begin(), spokenOf.end());
   for (const auto& [name, table] : tables_) {
     for (std::uint32_t r = 0; r < table.records(); ++r) {
       Change change;

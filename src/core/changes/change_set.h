@@ -166,8 +166,9 @@ class ChangeSet {
   [[nodiscard]] std::uint64_t nextAddedId() const { return nextId_; }
   [[nodiscard]] std::size_t memoryBytes() const;
 
-  // The net change, as review and apply take it. New records that others point at get labels.
-  [[nodiscard]] ChangeList toChangeList(const std::string& title) const;
+  // The net change, as review and apply take it. New records that others point at get labels, and those whose labels
+  // are `spokenOf`.
+  [[nodiscard]] ChangeList toChangeList(const std::string& title, const std::set<std::string>& spokenOf = {}) const;
 
  private:
   void fold(const Gesture& gesture);

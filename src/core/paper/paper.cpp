@@ -56,6 +56,16 @@ std::string valueCell(const RecordNames& names, const TableName& table, const st
   return escaped(valueInWords(value, SIZE_MAX)) + (pointed.empty() ? "" : " <b>" + escaped(pointed) + "</b>");
 }
 
+std::string commentLines(const std::vector<Comment>& comments) {
+  if (comments.empty()) return {};
+  std::string out = "<h2>What was said of it</h2>\n" + heads({"by", "of", "words"});
+  for (const Comment& c : comments) {
+    const std::string of = inWords(c.about);
+    out += row({escaped(c.by) + "<br>" + escaped(c.at), escaped(of.empty() ? "all of it" : of), escaped(c.words)});
+  }
+  return out + "</table>\n";
+}
+
 class ReviewPaper {
  public:
   ReviewPaper(const ChangeList& changes, const Review& review, const RecordNames& names)
@@ -76,6 +86,7 @@ class ReviewPaper {
     out_ += review_.ready ? line("Nothing stands in the way of applying it.")
                           : line(several(blocking, "thing stands", "things stand") + " in its way.", "amiss");
     findings();
+    out_ += commentLines(head.comments);
     for (const ChangeGroup& group : groupChanges(changes)) this->group(group);
     besides();
     out_ +=
@@ -246,6 +257,7 @@ std::string receiptPaper(const Receipt& receipt, const RecordNames& names) {
                     (s.proof.empty() ? " (a plain name)" : " (with a key)"),
                 "soft");
   }
+  out += commentLines(receipt.comments);
   for (const ReceiptBlock& block : receipt.blocks) {
     out += "<h2>" + escaped(titleOf(block)) + "</h2>\n" + heads({"record", "column", "before", "after"});
     for (std::size_t at = 0; at < std::min(block.rows(), kMostOnPaper); ++at) out += cellsOf(block, at, names);

@@ -15,6 +15,7 @@ struct PaperHead {
   std::string database;  // never a password
   std::string at;        // when it was reviewed, RFC 3339
   std::string by;        // by whom
+  std::vector<Comment> comments = {};
 };
 
 // More records of a group than these are counted, not listed.

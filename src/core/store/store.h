@@ -139,6 +139,10 @@ class Store {
   // What somebody chose for a database, under the choice's name.
   [[nodiscard]] Status keepChoice(const std::string& address, const std::string& name, const std::string& chosen);
   [[nodiscard]] Result<std::map<std::string, std::string>> choices(const std::string& address);
+  // Puts what `amend` makes of it in the place of what is kept by now, which others may have kept; says what it is
+  // then.
+  [[nodiscard]] Result<std::string> amendChoice(const std::string& address, const std::string& name,
+                                                const std::function<std::string(const std::string& kept)>& amend);
 
   // What somebody was shown once, under its name; for no database in particular.
   [[nodiscard]] Status rememberSeen(const std::string& name);

@@ -210,6 +210,17 @@ Status Store::keepChoice(const std::string& address, const std::string& name, co
   return keepText(address, kChoice, name, chosen);
 }
 
+Result<std::string> Store::amendChoice(const std::string& address, const std::string& name,
+                                       const std::function<std::string(const std::string& kept)>& amend) {
+  return inTransaction([&]() -> Result<std::string> {
+    ITERANDUM_ASSIGN(const auto all, choices(address));
+    const auto kept = all.find(name);
+    std::string amended = amend(kept == all.end() ? std::string() : kept->second);
+    ITERANDUM_TRY(keepChoice(address, name, amended));
+    return amended;
+  });
+}
+
 Result<std::map<std::string, std::string>> Store::choices(const std::string& address) {
   ITERANDUM_ASSIGN(auto kept, texts(address, kChoice));
   return std::map<std::string, std::string>(std::make_move_iterator(kept.begin()), std::make_move_iterator(kept.end()));
